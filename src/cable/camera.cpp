@@ -36,7 +36,7 @@ using Abilities = Shared<CameraAbilitiesList, gp_abilities_list_new, gp_abilitie
 using Ports = Shared<GPPortInfoList, gp_port_info_list_new, gp_port_info_list_free>;
 using Device = Shared<::Camera, gp_camera_new, gp_camera_unref>;
 
-/// What the library says while it works, and whether it should stop.
+/// Receives the library's messages during a call, and tells it to stop.
 struct Context {
     GPContext* it = gp_context_new();
     std::string said;
@@ -58,7 +58,7 @@ struct Context {
     Context& operator=(const Context&) = delete;
 };
 
-/// Of a path on the camera, which always has slashes.
+/// Joins path parts on a camera, which always uses slashes.
 std::string below(const std::string& folder, const std::string& name) {
     return folder == "/" ? "/" + name : folder + "/" + name;
 }
@@ -105,10 +105,10 @@ struct Camera::Held {
     Context context;
     Device device;
     CameraAbilities abilities{};
-    std::optional<FileLock> alone;  ///< of a folder that stands for a camera, which the library would share
+    std::optional<FileLock> alone;  ///< lock on a folder that represents a camera, which the library would share
 
-    /// Throws for what went wrong with `what` ("CBH0001.dng", "the camera's files"): the camera has gone, or something
-    /// else, told with the library's reason.
+    /// Throws the error about `what` ("CBH0001.dng", "the camera's files"): the camera is gone, or another one with the
+    /// library's reason.
     [[noreturn]] void fail(int result, const std::string& what) {
         if (result == GP_ERROR_CANCEL) throw Cancelled();
         if (gone(result))
@@ -127,7 +127,7 @@ struct Camera::Held {
     void require(int result, const std::string& what) {
         if (result < GP_OK) fail(result, what);
     }
-    /// For the next question to the library: what it said before is no reason any more.
+    /// Prepares the next call of the library: earlier messages are no reason any more.
     GPContext* asking() {
         context.said.clear();
         return context.it;
@@ -180,7 +180,7 @@ void Camera::release() {
 
 std::vector<FileOnCamera> Camera::files(const Progress& progress) {
     Held& h = *held_;
-    // What does not tell of news has to be asked anew.
+    // Cameras without events must be listed again.
     if (!h.camera.folder().empty()) gp_filesystem_reset(h.device.it->fs);
     std::vector<FileOnCamera> out;
     const std::function<void(const std::string&, int)> look = [&](const std::string& folder, int depth) {
@@ -192,7 +192,7 @@ std::vector<FileOnCamera> Camera::files(const Progress& progress) {
             const char* name = nullptr;
             gp_list_get_name(list.it, i, &name);
             CameraFileInfo info{};
-            // What vanishes between two questions is not there.
+            // A file that vanishes between two calls does not exist.
             if (gp_camera_file_get_info(h.device.it, folder.c_str(), name, &info, h.asking()) < GP_OK) continue;
             const bool sized = (info.file.fields & GP_FILE_INFO_SIZE) != 0;
             const bool dated = (info.file.fields & GP_FILE_INFO_MTIME) != 0;
@@ -211,7 +211,7 @@ std::vector<FileOnCamera> Camera::files(const Progress& progress) {
         }
     };
     look("/", 0);
-    // An empty folder that is no longer there looks like an empty camera.
+    // A removed folder looks like an empty camera.
     if (h.gone(GP_OK)) h.fail(GP_ERROR_IO, "");
     std::sort(out.begin(), out.end());
     return out;
@@ -250,7 +250,7 @@ void Camera::download(const FileOnCamera& file, const fs::path& to, const Progre
     std::error_code failed;
     const auto size = static_cast<long long>(fs::file_size(to, failed));
     const bool whole = !failed && (file.size == 0 || size == file.size);
-    // The library tells a full disk like a camera that does not answer, or not at all.
+    // The library reports a full disk as a camera that does not answer, or not at all.
     const fs::space_info space = fs::space(to.parent_path(), failed);
     constexpr std::uintmax_t next_to_none = 1 << 20;
     if ((result < GP_OK || !whole) && !failed && space.available < next_to_none)

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A camera on a cable: which are there, what is on one, a copy of a file, a release.
-//
-// By libgphoto2, with whatever cameras and ports it knows. A folder can stand for a camera, by the library's own port
-// for folders: what a camera that shows itself as a disk looks like, and the rig's.
+// Cameras on a cable by libgphoto2: detecting them, listing and copying their
+// files, releasing the shutter. A folder can represent a camera through the
+// library's driver for folders. This is how cameras in disk mode appear, and the
+// simulated camera.
 #pragma once
 
 #include <chrono>
@@ -18,50 +18,50 @@ namespace optrel {
 
 struct CameraSeen {
     std::string model;
-    std::string port;  ///< as the library names it: "usb:001,004", "disk:/a/folder"
-    /// The folder that stands for it; empty: a real one.
+    std::string port;  ///< in the library's format: "usb:001,004", "disk:/a/folder"
+    /// The folder that represents it; empty for a real camera.
     std::filesystem::path folder() const;
     bool operator==(const CameraSeen&) const = default;
 };
 
-/// Of a folder that stands for a camera.
+/// A camera represented by a folder.
 CameraSeen folder_as_camera(const std::filesystem::path& folder);
 
 struct FileOnCamera {
     std::string folder, name;
-    long long size = 0, modified = 0;  ///< bytes; seconds, by the camera's clock; 0: it does not say
+    long long size = 0, modified = 0;  ///< bytes; seconds by the camera's clock; 0: unknown
     auto operator<=>(const FileOnCamera&) const = default;
 };
 
-/// The camera cannot be reached any more: pulled off, switched off, asleep.
+/// The camera cannot be reached any more: unplugged, switched off or asleep.
 class CameraGone : public Error {
 public:
     explicit CameraGone(const std::string& sentence) : Error(ErrorKind::file, sentence) {}
 };
 
-/// Those that are connected, and after them the folders that stand for one and are there. Takes some tenths of a
-/// second. Throws Error(file) when the library does not know its own cameras.
+/// Connected cameras, then existing folders that represent one. Takes some tenths of a second. Throws Error(file) when
+/// the library's camera drivers are missing.
 std::vector<CameraSeen> cameras_seen(const std::vector<std::filesystem::path>& folders);
 
-/// One camera, held for this program alone while the object lives. Not thread-safe.
+/// One camera, exclusive to this program while the object exists. Not thread-safe.
 class Camera {
 public:
-    /// Throws CameraGone where it does not answer, Error(file) where another program holds it.
+    /// Throws CameraGone when it does not answer, Error(file) when another program uses it.
     explicit Camera(const CameraSeen& camera);
     ~Camera();
     Camera(Camera&&) noexcept;
     Camera& operator=(Camera&&) noexcept;
 
-    /// Whether it can be released from the computer.
+    /// True when the computer can release its shutter.
     bool can_release() const;
-    /// Takes a picture; it is found on the camera afterwards. Throws Error(file) with the camera's reason, CameraGone.
+    /// Takes a picture, which is on the camera afterwards. Throws Error(file) with the camera's reason, CameraGone.
     void release();
     /// All files, by folder and name. Throws CameraGone, Cancelled.
     std::vector<FileOnCamera> files(const Progress& progress);
-    /// Waits until the camera tells of something new, for `most` at most. False: nothing. A camera that does not tell
-    /// is waited for and may have something.
+    /// Waits for an event of the camera, for at most `most`. False: nothing happened. Returns true after the time for
+    /// cameras without events, which may have new files.
     bool wait(std::chrono::milliseconds most);
-    /// Copies a file to a path that is made or overwritten. Throws Error(file), CameraGone, Cancelled.
+    /// Copies a file; creates or overwrites the given path. Throws Error(file), CameraGone, Cancelled.
     void download(const FileOnCamera& file, const std::filesystem::path& to, const Progress& progress);
 
 private:

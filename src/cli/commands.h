@@ -18,6 +18,7 @@ void add_calibrate(CLI::App& app);
 void add_chart(CLI::App& app);
 void add_colour(CLI::App& app);
 void add_map(CLI::App& app);
+void add_noise(CLI::App& app);
 /// map-image, camera-model, tables.
 void add_lens_files(CLI::App& app);
 void add_profile(CLI::App& app);
@@ -34,6 +35,7 @@ void add_baseline_checks(CLI::App& baseline);
 void add_sets(CLI::App& baseline);
 void add_film(CLI::App& app);
 void add_frame(CLI::App& app);
+void add_fingerprint(CLI::App& app);
 void add_resolve(CLI::App& app);
 void add_correct(CLI::App& app);
 void add_explain(CLI::App& app);

@@ -43,6 +43,8 @@ int main(int argc, char** argv) {
         cli::add_profile(app);
         cli::add_rig(app);
         cli::add_run(app);
+        cli::add_noise(app);
+        cli::add_fingerprint(app);
         cli::add_store(app);
         cli::add_draft(app);
         cli::add_frame(app);

@@ -13,7 +13,7 @@
 namespace optrel {
 namespace {
 
-/// What a request asks for. A word that nobody knows is refused: a mistyped one must not look like a wide question.
+/// The question in a request. Unknown parameters are refused, because a mistyped one must not widen the question.
 ExchangeQuestion question_in(const HttpRequest& asked) {
     ExchangeQuestion q;
     for (const auto& [name, text] : asked.params) {
@@ -43,7 +43,7 @@ ExchangeQuestion question_in(const HttpRequest& asked) {
     return q;
 }
 
-/// The rest of a path that begins so and ends in 64 digits of a hash or key; empty where it does not.
+/// The rest of a path that has this prefix and ends in the 64 digits of a hash or key; otherwise empty.
 std::string digits_behind(const std::string& path, const std::string& begin) {
     if (path.size() != begin.size() + 64 || path.compare(0, begin.size(), begin) != 0) return {};
     const std::string digits = path.substr(begin.size());
@@ -54,7 +54,7 @@ HttpAnswer with_json(const nlohmann::json& document, int status = 200) {
     return {status, "application/json", json_text(document)};
 }
 
-/// What there is, and by which methods it is asked for; empty: nothing.
+/// The allowed methods of a path; empty: there is no such path.
 std::string methods_of(const std::string& path) {
     if (path == "/v1" || !digits_behind(path, "/v1/profiles/").empty() || !digits_behind(path, "/v1/keys/").empty())
         return "GET";

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A profile exchange on the wire (HTTP), as docs/exchange.md describes it.
+// The HTTP interface of a profile exchange, as described in docs/exchange.md.
 #pragma once
 
 #include "exchange_server/http_server.h"
@@ -11,7 +11,7 @@ class ExchangeService {
 public:
     explicit ExchangeService(ProfileRepository& shelf, const HttpLimits& limits = {});
 
-    /// As those of HttpServer.
+    /// Like the functions of HttpServer.
     int bind(const std::string& host, int port) { return server_.bind(host, port); }
     void run() { server_.run(); }
     void stop() { server_.stop(); }

@@ -43,7 +43,7 @@ HttpRequest plain(http::request<http::string_body>&& request) {
     return out;
 }
 
-/// What the client may be told of an error that it caused; nothing: it went away, or nothing can be said to it.
+/// The answer to an error that the client caused; empty when it is gone or cannot be answered.
 std::optional<HttpAnswer> refusal_for(const beast::error_code& error, const HttpLimits& limits) {
     if (error == http::error::body_limit)
         return http_refusal(
@@ -80,7 +80,8 @@ void HttpConnections::hold(std::ptrdiff_t bytes) {
 }
 
 void HttpConnections::ask_to_give_way(std::unique_lock<std::mutex> lock, const Which& which) {
-    // A connection whose last owner this becomes is removed from the list, so it may not end under the lock.
+    // The last reference to a connection may be released here. Its destructor needs the list, so it must not run under
+    // the lock.
     std::vector<std::shared_ptr<HttpConnection>> there;
     for (const auto& [key, weak] : connections_)
         if (auto c = weak.lock()) there.push_back(std::move(c));
@@ -215,8 +216,8 @@ void HttpConnection::refuse_for(const beast::error_code& error) {
     send(*said, true);
 }
 
-/// What the client still sends is read and dropped for a moment. Closing a socket with unread bytes would take back
-/// the answer that it has not read yet.
+/// Reads and drops for a moment what the client still sends. Closing a socket with unread bytes would discard the
+/// answer that the client has not read yet.
 void HttpConnection::discard() {
     beast::error_code failed;
     stream_.socket().shutdown(asio::ip::tcp::socket::shutdown_send, failed);

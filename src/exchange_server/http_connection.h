@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One connection of a client, and the list of all that makes the longest waiting give way.
+// One connection of a client, and the list of all connections, which closes the one that is idle longest.
 #pragma once
 
 #include <atomic>
@@ -18,24 +18,24 @@ namespace optrel {
 
 class HttpConnection;
 
-/// All connections that there are. Its functions may be called by any thread.
+/// All open connections. Its functions may be called by any thread.
 class HttpConnections {
 public:
     explicit HttpConnections(const HttpLimits& limits) : limits_(limits) {}
 
     void add(const std::shared_ptr<HttpConnection>& connection);
     void remove(const HttpConnection* connection);
-    /// More bytes of bodies are held, or fewer.
+    /// Counts bytes of bodies in memory, positive or negative.
     void hold(std::ptrdiff_t bytes);
 
 private:
     using Connections = std::map<const HttpConnection*, std::weak_ptr<HttpConnection>>;
-    /// Which of them are looked at: of one address or (empty) of all, and those with a body alone.
+    /// Selects connections: those of one address or (empty) all, optionally only those with a body.
     struct Which {
         std::string address;
         bool with_body = false;
     };
-    /// Asks the one of them that has been waited for longest to give way.
+    /// Asks the selected connection that has been waited for longest to close.
     void ask_to_give_way(std::unique_lock<std::mutex> lock, const Which& which);
 
     const HttpLimits limits_;
@@ -52,11 +52,11 @@ public:
     ~HttpConnection();
 
     void start();
-    /// Makes room for others, unless its answer is being made just now. May be called by any thread.
+    /// Closes the connection, unless its answer is being computed. May be called by any thread.
     void give_way();
 
     const std::string& address() const { return address_; }
-    /// Milliseconds of a steady clock; the largest there is while its answer is made.
+    /// Milliseconds of a steady clock; the maximum while its answer is computed.
     std::int64_t waiting_since() const { return waiting_since_; }
     std::size_t held() const { return held_; }
 
@@ -85,7 +85,7 @@ private:
     boost::beast::flat_buffer buffer_;
     std::optional<Request> request_;
     std::optional<Answer> answer_;
-    std::optional<HttpAnswer> instead_;  ///< what is said in place of the answer, since the time is over
+    std::optional<HttpAnswer> instead_;  ///< replaces the answer after a timeout
     std::string rest_;
     std::atomic<std::int64_t> waiting_since_{0};
     std::atomic<std::size_t> held_{0};

@@ -13,7 +13,7 @@ namespace optrel {
 
 struct HttpRequest {
     std::string method, path;
-    std::vector<std::pair<std::string, std::string>> params;  ///< of the query, decoded
+    std::vector<std::pair<std::string, std::string>> params;  ///< parameters of the query, decoded
     std::string body;
 };
 
@@ -27,11 +27,12 @@ struct HttpAnswer {
 HttpAnswer http_refusal(int status, const std::string& why);
 
 struct HttpLimits {
-    std::chrono::milliseconds header{10000};   ///< from the first wait for a request until its header is there
-    std::chrono::milliseconds request{30000};  ///< from there until its body is there; the same again for the answer
+    std::chrono::milliseconds header{10000};  ///< from the start of waiting until the header is complete
+    std::chrono::milliseconds request{
+        30000};  ///< from then until the body is complete; the same time again for the answer
     std::size_t header_bytes = 8192;
     std::size_t body_bytes = 8u << 20;
-    std::size_t all_bodies = 48u << 20;  ///< bytes of unfinished bodies
+    std::size_t all_bodies = 48u << 20;  ///< bytes of incomplete bodies
     std::size_t connections = 1600, of_one_address = 800;
 };
 

@@ -24,7 +24,7 @@ namespace {
 
 constexpr int threads = 4;
 
-/// Room for as many connections as the limits allow; where the system gives less, the limits follow.
+/// Raises the limit of open files to the number of connections; when the system allows fewer, lowers the limits.
 HttpLimits with_room(HttpLimits limits) {
     constexpr rlim_t for_the_rest = 64;
     rlimit files{};
@@ -47,7 +47,7 @@ HttpLimits with_room(HttpLimits limits) {
 struct HttpServer::Parts {
     HttpHandler handler;
     HttpLimits limits;
-    // Before the context: connections that are left when it ends still say so.
+    // Declared before the context, because remaining connections use it until they end.
     HttpConnections connections;
     asio::io_context context{threads};
     tcp::acceptor acceptor{context};
@@ -61,7 +61,7 @@ struct HttpServer::Parts {
             asio::make_strand(context), [this](const boost::system::error_code& error, tcp::socket s) {
                 if (!acceptor.is_open()) return;
                 if (error) {
-                    // As when no file descriptor is left: some are given back soon.
+                    // For example no file descriptor is free; some will be soon.
                     pause.expires_after(std::chrono::milliseconds(50));
                     return pause.async_wait([this](const boost::system::error_code&) { accept(); });
                 }

@@ -26,9 +26,9 @@ public:
     HttpServer(const HttpServer&) = delete;
     HttpServer& operator=(const HttpServer&) = delete;
 
-    /// Takes the port; 0 for any that is free. Returns it. Throws Error(file) where it cannot be had.
+    /// Binds to a port; 0: any free one. Returns the port. Throws Error(file) when it is not available.
     int bind(const std::string& host, int port);
-    /// Answers until stop(), which may be called from any thread.
+    /// Serves until stop(), which may be called from any thread.
     void run();
     void stop();
 

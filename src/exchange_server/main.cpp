@@ -17,7 +17,7 @@ void serve(const std::string& data, const std::string& host, int port) {
     sigemptyset(&ends);
     sigaddset(&ends, SIGINT);
     sigaddset(&ends, SIGTERM);
-    // Before any thread is begun: all of them leave the signals to the one that waits.
+    // Before any thread starts, so that all threads leave these signals to the one that waits.
     pthread_sigmask(SIG_BLOCK, &ends, nullptr);
     ProfileRepository shelf(data);
     for (const std::string& problem : shelf.problems()) fmt::print(stderr, "{}\n", problem);

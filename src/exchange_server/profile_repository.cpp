@@ -20,7 +20,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-/// A sensor that is larger by less than this is as large.
+/// Sensors whose sizes differ by less than this count as equal.
 constexpr double as_large = 0.98;
 
 bool has_words(const std::string& text, const std::string& wanted) {
@@ -100,7 +100,7 @@ ProfileRepository::Kept ProfileRepository::kept_of(const std::string& bytes) con
 }
 
 std::pair<std::string, bool> ProfileRepository::put(const std::string& bytes) {
-    // One after another: to look at one may take as much memory as a profile can have.
+    // One at a time, because reading one may take as much memory as a profile can have.
     std::unique_lock reading(reading_);
     Kept kept = kept_of(bytes);
     reading.unlock();
@@ -164,7 +164,7 @@ ExchangePage ProfileRepository::find(const ExchangeQuestion& question) const {
     return out;
 }
 
-/// Copies of one lens on a page, on the part of the picture that all of them reach.
+/// Adds the agreement between copies of one lens on a page, over the part of the picture that all of them cover.
 void ProfileRepository::add_agreement(std::vector<ExchangeEntry>& page, const ExchangeQuestion& question) const {
     std::map<std::string, std::vector<ExchangeEntry*>> lenses;
     for (ExchangeEntry& e : page) lenses[canonical_lens_text(e.lens)].push_back(&e);

@@ -26,13 +26,13 @@ public:
     const std::vector<std::string>& problems() const { return problems_; }
     int count() const;
 
-    /// Keeps a bundle of one measured profile, signed, with nothing personal in it. Returns its id, and whether it is
-    /// new. Throws Error(input) that says what is wrong with it.
+    /// Stores a signed bundle with one measured profile and without personal data. Returns its id, and whether it is
+    /// new. Throws Error(input) with the fault.
     std::pair<std::string, bool> put(const std::string& bundle);
-    /// The bundle of an id; empty where there is none.
+    /// The bundle with an id; empty when there is none.
     std::optional<std::string> get(const std::string& id) const;
-    /// The best first: those within most, in how far they reach, then by their figures. Of one measurer's copy only the
-    /// newest measurement; none of a key that was withdrawn.
+    /// Best match first: by how much of the question they cover, then by range, then by their figures. Of a measurer's
+    /// copy only the newest measurement; none of a withdrawn key.
     ExchangePage find(const ExchangeQuestion& question) const;
 
     void withdraw(const Withdrawal& withdrawal);
@@ -45,7 +45,7 @@ private:
     struct Kept {
         Profile profile;
         ExchangeEntry entry;
-        std::string words;  ///< of the lens, in small letters
+        std::string words;  ///< words of the lens name, in lower case
     };
     static std::optional<FileLock> begun(const std::filesystem::path& folder);
     Kept kept_of(const std::string& bundle) const;

@@ -22,7 +22,7 @@ void mute() {
 Input opened_header(const std::filesystem::path& path) {
     mute();
     AVFormatContext* file = nullptr;
-    // Protocol and containers are said, so that a playlist or a name with a colon leads nowhere else.
+    // Protocol and containers are fixed, so that a playlist or a name with a colon opens nothing else.
     AVDictionary* options = nullptr;
     av_dict_set(&options, "protocol_whitelist", "file", 0);
     av_dict_set(&options, "format_whitelist",
@@ -96,7 +96,7 @@ std::optional<YuvForm> yuv_form(AVPixelFormat form, AVColorSpace matrix, bool fu
         default: return std::nullopt;
     }
     if (where == AVCHROMA_LOC_BOTTOMLEFT || where == AVCHROMA_LOC_BOTTOM) return std::nullopt;
-    // Where nothing is said, as most codings have it: beside the left of two columns, between two rows.
+    // Without a statement, the most common position is assumed: at the left one of two columns, between two rows.
     const bool centre = where == AVCHROMA_LOC_CENTER || where == AVCHROMA_LOC_TOP;
     out.right = out.wide && out.tall && centre ? 0.5 : 0;
     const bool top = where == AVCHROMA_LOC_TOPLEFT || where == AVCHROMA_LOC_TOP;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The libraries for moving pictures, with their things released by themselves. For source files of this folder only.
+// The FFmpeg libraries with automatic release of their objects. For source files of this folder only.
 #pragma once
 
 extern "C" {
@@ -34,28 +34,28 @@ struct FreeScaler {
 };
 using Scaler = std::unique_ptr<SwsContext, FreeScaler>;
 
-/// The libraries' own words for a failure.
+/// The library's text for an error code.
 std::string words_of(int error);
-/// Whether a container has this name in the library.
+/// True when a container has this name in the library.
 inline bool is_container(const AVOutputFormat& container, std::string_view name) { return container.name == name; }
 
-/// What they print is turned off; what matters comes back as a failure. Cheap, thread-safe.
+/// Silences the libraries' output; errors are returned as codes. Cheap, thread-safe.
 void mute();
 
-/// A file that is open with its streams known; null where it cannot be. Only this file is opened, whatever it names:
-/// playlists and other lists of files are no films.
+/// Opens a file and reads its streams; null when that fails. Only this file is opened, whatever it refers to: playlists
+/// and other lists of files are not films.
 Input opened(const std::filesystem::path& path);
 /// Opens it the same way, but reads the header only; streams may be described incompletely.
 Input opened_header(const std::filesystem::path& path);
 
-/// The conversion of pictures between two forms at one size, exact rather than quick, with the coefficients and ranges
-/// of the frames themselves. Null where the library has none.
+/// A conversion between two pixel formats at one size, accurate rather than fast, with the coefficients and ranges of
+/// the frames themselves. Null when the library has none.
 Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVColorSpace matrix, bool full_range);
 
-/// The same form without a note of the range in its name, as encoders know it.
+/// The same format without a range in its name, as encoders need it.
 AVPixelFormat plain_form(AVPixelFormat form);
 
-/// The form of pictures that need no such conversion: planes of luma and colour differences in a matrix that is known.
+/// The format of pictures that need no such conversion: planes of luma and colour differences with a known matrix.
 std::optional<YuvForm> yuv_form(AVPixelFormat form, AVColorSpace matrix, bool full_range, AVChromaLocation where);
 template <class Byte>
 YuvPlanes<Byte> yuv_planes(const AVFrame& frame) {

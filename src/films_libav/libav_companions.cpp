@@ -29,7 +29,7 @@ const char* attachment_type(const AVStream& stream) {
     return stream.codecpar->codec_id == AV_CODEC_ID_PNG ? "image/png" : "image/jpeg";
 }
 
-/// Of a file that is embedded in the film; false where there are no bytes to copy.
+/// Copies a file that is embedded in the film; false when it has no bytes.
 bool attach(AVFormatContext& to, const AVStream& from) {
     const std::uint8_t* data = is_cover(from) ? from.attached_pic.data : from.codecpar->extradata;
     const int size = is_cover(from) ? from.attached_pic.size : from.codecpar->extradata_size;
@@ -77,7 +77,7 @@ void copy_chapters(AVFormatContext& to, const AVFormatContext& from) {
     }
 }
 
-/// Of a track that no container is given, how a person calls it; empty for one that the writer makes anew from tags and
+/// Display name of a track that no container supports; empty for one that the writer creates from tags and
 /// chapters.
 std::string other_track(const AVFormatContext& film, const AVStream& stream) {
     if (stream.codecpar->codec_type == AVMEDIA_TYPE_VIDEO) return "a second track of pictures";

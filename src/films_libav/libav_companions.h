@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a film has beside its pictures, and goes along: tags, chapters, sound, subtitles, attachments.
+// Copies the other parts of a film: tags, chapters, sound, subtitles, attachments.
 #pragma once
 
 #include <map>
@@ -11,13 +11,13 @@
 namespace optrel::av {
 
 struct Companions {
-    std::map<int, AVStream*> streams;   ///< of the new film, by the number of the source's stream
-    std::vector<std::string> left_out;  ///< a sentence each
+    std::map<int, AVStream*> streams;   ///< streams of the new film, by their number in the source
+    std::vector<std::string> left_out;  ///< one sentence each
 };
 
-/// Makes in `to`, whose header is not written yet, what goes along from `from`. `video` is the number of the pictures
-/// that are corrected, `name` the file that is written. Throws Error(input) where its container cannot hold the sound
-/// or the subtitles.
+/// Creates in `to`, before its header is written, everything that is copied from `from`. `video`: number of the
+/// corrected stream, `name`: the file that is written. Throws Error(input) when its container cannot represent the
+/// sound or the subtitles.
 Companions add_companions(AVFormatContext& to, const AVFormatContext& from, int video, const std::string& name);
 
 }  // namespace optrel::av

@@ -80,7 +80,7 @@ LibavReader::LibavReader(const std::filesystem::path& path) : path_(path) {
         prepare_conversion();
 }
 
-/// Of pictures in any other form.
+/// For pictures in all other formats.
 void LibavReader::prepare_conversion() {
     const AVCodecContext& d = *streams_.decoder;
     if (d.pix_fmt != AV_PIX_FMT_NONE)
@@ -123,7 +123,7 @@ void LibavReader::read_facts() {
 
 bool LibavReader::decode() {
     Streams& s = streams_;
-    constexpr int hopeless = 1000;  // failures one after the other
+    constexpr int hopeless = 1000;  // failures in succession
     for (int failures = 0; failures < hopeless;) {
         const int got = avcodec_receive_frame(s.decoder.get(), s.frame.get());
         if (got >= 0) return true;
@@ -158,12 +158,12 @@ bool LibavReader::next(Planes& light) {
     Streams& s = streams_;
     for (;;) {
         if (!decode()) return false;
-        // The decoder follows a film that changes its form on the way; what the pictures are read by does not.
+        // The decoder adapts when a film changes its format, but our conversion does not.
         if (range_ == AVCOL_RANGE_UNSPECIFIED) range_ = s.frame->color_range;
         if (s.frame->width == facts_.width && s.frame->height == facts_.height && s.frame->format == form_ &&
             s.frame->color_range == range_)
             break;
-        ++damaged_;  // a frame of another size, form or range amid the film
+        ++damaged_;  // a frame of another size, format or range within the film
     }
     if (s.frame->interlaced_frame)
         throw input_error(fmt::format(
@@ -188,7 +188,7 @@ bool LibavReader::next(Planes& light) {
 
 void LibavReader::multiply_by(Planes gain) {
     gain_ = std::move(gain);
-    // Most falloff is one for all colours; one plane is read then, not three.
+    // Falloff is usually equal for all colours; then one plane is read, not three.
     for (const int c : {1, 2})
         if (std::equal(gain_.channel[c].begin(), gain_.channel[c].end(), gain_.channel[0].begin()))
             gain_.channel[c] = gain_.channel[0];

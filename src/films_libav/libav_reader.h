@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Films read by FFmpeg's libraries; and what of the open file a writer copies.
+// Reads films by FFmpeg's libraries, and provides the parts of the open file that a writer copies.
 #pragma once
 
 #include <deque>
@@ -30,7 +30,7 @@ public:
         av::Packet packet;
         int video = -1;
         bool ended = false, flushed = false;
-        std::deque<av::Packet> others;  ///< of sound and subtitles, read on the way and not yet taken
+        std::deque<av::Packet> others;  ///< packets of sound and subtitles that were read and not taken yet
 
         AVStream* picture() const { return file->streams[video]; }
     };
@@ -45,9 +45,9 @@ private:
     FilmFacts facts_;
     Planes gain_;
     std::unique_ptr<FilmLight> light_;
-    std::unique_ptr<YuvLight> yuv_;                 ///< null: by the scaler
-    AVPixelFormat form_ = AV_PIX_FMT_NONE;          ///< that both were made for
-    AVColorRange range_ = AVCOL_RANGE_UNSPECIFIED;  ///< likewise, of the first picture
+    std::unique_ptr<YuvLight> yuv_;                 ///< null: the scaler is used
+    AVPixelFormat form_ = AV_PIX_FMT_NONE;          ///< format for which both were created
+    AVColorRange range_ = AVCOL_RANGE_UNSPECIFIED;  ///< likewise the range, of the first picture
     Streams streams_;
     int damaged_ = 0;
 };

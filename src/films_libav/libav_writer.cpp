@@ -21,7 +21,7 @@ namespace {
 struct CodecRow {
     FilmCodec codec;
     const char *name, *library;
-    AVPixelFormat form;  ///< that is taken where the source's own will not do
+    AVPixelFormat form;  ///< replaces the format of the source when the codec does not support it
 };
 constexpr CodecRow codecs[] = {
     {FilmCodec::ffv1, "ffv1", "ffv1", AV_PIX_FMT_YUV422P10LE},
@@ -30,7 +30,7 @@ constexpr CodecRow codecs[] = {
     {FilmCodec::vc3, "vc3", "dnxhd", AV_PIX_FMT_YUV422P10LE},
     {FilmCodec::h264_intra, "h264-intra", "libx264", AV_PIX_FMT_YUV422P10LE},
 };
-/// Of pieces: it keeps any coding, and every clock exactly.
+/// Container of pieces: it supports every codec and every time base exactly.
 constexpr const char* piece_format = "nut";
 const CodecRow& row_of(FilmCodec codec) { return codecs[static_cast<int>(codec)]; }
 
@@ -62,16 +62,16 @@ struct LibavWriter::State {
     av::Packet packet;
     AVStream* picture = nullptr;
     LibavReader* source = nullptr;
-    const AVOutputFormat* container = nullptr;  ///< of the whole film; the file of a piece has another one
+    const AVOutputFormat* container = nullptr;  ///< of the whole film; pieces use another one
     FilmShape shape;
     AVRational clock{1, 25};
     AVColorSpace matrix = AVCOL_SPC_BT709;
     std::map<int, AVStream*> others;  ///< by the stream of the source
-    av::Turn turn;                    ///< of the pictures themselves, where the container cannot say it
+    av::Turn turn;                    ///< rotation that is applied to the pictures, when the container cannot store it
     std::vector<std::string> remarks;
     Planes turned;
     std::unique_ptr<FilmLight> light;
-    std::unique_ptr<YuvLight> yuv;  ///< null: by the scaler
+    std::unique_ptr<YuvLight> yuv;  ///< null: the scaler is used
     std::string name;
     long long last = INT64_MIN;
 
@@ -101,7 +101,7 @@ LibavWriter::LibavWriter(const FilmTarget& target, const FilmShape& shape) : sta
 
 LibavWriter::~LibavWriter() = default;
 
-/// Pictures are stored as they are shown where the container does not say how they are turned.
+/// Pictures are stored rotated when the container cannot store the rotation.
 void LibavWriter::choose_turn() {
     State& s = *state_;
     if (!s.source || av::keeps_turn(*s.container)) return;
@@ -113,7 +113,7 @@ void LibavWriter::choose_turn() {
     s.turn = *turn;
 }
 
-/// Width over height of a pixel as it is stored.
+/// Aspect ratio of a stored pixel.
 AVRational LibavWriter::pixel_shape() const {
     const AVRational shape = state_->source->streams().picture()->codecpar->sample_aspect_ratio;
     return state_->turn.exchange && shape.num > 0 ? av_inv_q(shape) : shape;
@@ -128,7 +128,7 @@ AVRational LibavWriter::declared_rate(const FilmTarget& target) const {
     return av_guess_frame_rate(s.source->streams().file.get(), s.source->streams().picture(), nullptr);
 }
 
-/// The form of the pictures: the source's own where the codec has it and most players show it.
+/// The pixel format: that of the source when the codec supports it and most players show it.
 void LibavWriter::choose_form(const FilmTarget& target) {
     State& s = *state_;
     AVCodecContext& e = *s.encoder;
@@ -137,7 +137,7 @@ void LibavWriter::choose_form(const FilmTarget& target) {
     if (s.source) {
         const AVPixelFormat own = av::plain_form(s.source->streams().decoder->pix_fmt);
         const AVPixFmtDescriptor& form = *av_pix_fmt_desc_get(own);
-        // H.264 beyond 8 bits is what few players show, and what one container takes for another coding.
+        // Few players show H.264 with more than 8 bits, and one container confuses it with another codec.
         const bool eight_bits = form.comp[0].depth == 8;
         const bool keeps = codec == FilmCodec::ffv1 || (codec == FilmCodec::h264 && eight_bits) ||
                            (codec == FilmCodec::h265 && own == AV_PIX_FMT_YUV420P);
@@ -158,7 +158,7 @@ void LibavWriter::choose_form(const FilmTarget& target) {
     if (codec == FilmCodec::h264 || codec == FilmCodec::h265) {
         av_opt_set(e.priv_data, "crf", "16", 0);
         av_opt_set(e.priv_data, "preset", "veryfast", 0);
-        // Coded pictures would say a rate that holds for all of them.
+        // The coded stream would declare a constant rate.
         if (codec == FilmCodec::h265)
             av_opt_set(e.priv_data, "x265-params",
                        target.even_rate ? "log-level=none" : "log-level=none:vui-timing-info=0", 0);
@@ -171,7 +171,7 @@ void LibavWriter::choose_form(const FilmTarget& target) {
     if (codec == FilmCodec::vc3) av_opt_set(e.priv_data, "profile", "dnxhr_hqx", 0);
 }
 
-/// Size, clock and colour tags of what is written: those of the source.
+/// Sets size, time base and colour tags to those of the source.
 void LibavWriter::describe_picture(const FilmTarget& target) {
     State& s = *state_;
     AVCodecContext& e = *s.encoder;
@@ -200,7 +200,7 @@ void LibavWriter::describe_picture(const FilmTarget& target) {
     }
 }
 
-/// One coding says its range in the container alone, and one container has no word for it.
+/// One codec states its range only in the container, and one container cannot state it.
 void LibavWriter::require_range(const FilmTarget& target) const {
     const State& s = *state_;
     if (s.encoder->color_range == AVCOL_RANGE_JPEG && target.codec == FilmCodec::ffv1 &&
@@ -245,19 +245,19 @@ void LibavWriter::open_file(const FilmTarget& target) {
     avformat_alloc_output_context2(&made, target.piece ? nullptr : s.container, target.piece ? piece_format : nullptr,
                                    nullptr);
     s.file.reset(made);
-    // No random names, no names of libraries: the same film comes of the same order.
+    // No random values and no library names, so that equal orders give equal films.
     s.file->flags |= AVFMT_FLAG_BITEXACT;
-    // Every picture is shown when the source shows it, also where codings begin with what is decoded before that.
+    // Keeps the times of all pictures, also when a codec begins with frames that are decoded earlier.
     s.file->avoid_negative_ts = 0;
     s.picture = avformat_new_stream(s.file.get(), nullptr);
     s.last = target.after;
     choose_turn();
 }
 
-/// What goes along, and the beginning of the file.
+/// Copies the other streams and writes the header.
 void LibavWriter::begin_file(const FilmTarget& target) {
     State& s = *state_;
-    // By its own rule one container takes pictures of this form for another coding.
+    // By default one container identifies this format as another codec.
     if (target.codec == FilmCodec::h264_intra && av_codec_get_id(s.file->oformat->codec_tag, MKTAG('a', 'v', 'c', '1')))
         s.picture->codecpar->codec_tag = MKTAG('a', 'v', 'c', '1');
     if (s.source && !target.piece) copy_others();
@@ -268,7 +268,7 @@ void LibavWriter::begin_file(const FilmTarget& target) {
     av_dict_set(&s.file->metadata, film_account_tag, target.account.empty() ? nullptr : target.account.c_str(), 0);
     s.check(avio_open(&s.file->pb, ("file:" + target.part.string()).c_str(), AVIO_FLAG_WRITE), "opening");
     AVDictionary* options = nullptr;
-    // Without this some containers keep the tags alone that they know.
+    // Without this option some containers keep only the tags that they know.
     av_dict_set(&options, "movflags", "use_metadata_tags", 0);
     const int begun = avformat_write_header(s.file.get(), &options);
     av_dict_free(&options);
@@ -325,9 +325,9 @@ LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source,
 
 namespace {
 
-/// When each coded picture of a piece is decoded, in the clock that is asked for: its container keeps only when it is
-/// shown. In the order of decoding, pictures are decoded when the one is shown that stands as far before them as
-/// pictures are moved; the first of them a tick apart before anything is shown.
+/// Decoding times of the coded pictures of a piece, in the requested time base, because its container stores only
+/// presentation times. A picture is decoded at the presentation time of the picture that precedes it by the reorder
+/// depth; the first ones are one tick apart, before anything is shown.
 std::deque<std::int64_t> decoding_times(const std::filesystem::path& piece, AVRational clock) {
     std::vector<std::int64_t> shown;
     const av::Input in = av::opened(piece);
@@ -351,7 +351,7 @@ std::deque<std::int64_t> decoding_times(const std::filesystem::path& piece, AVRa
 
 }  // namespace
 
-/// Its coded pictures as they are, and between them what lies between those of the source.
+/// Copies the coded pictures of a piece, interleaved with the other streams of the source.
 void LibavWriter::copy_piece(const std::filesystem::path& piece, const Progress& progress) {
     State& s = *state_;
     const av::Input in = av::opened(piece);
@@ -369,7 +369,7 @@ void LibavWriter::copy_piece(const std::filesystem::path& piece, const Progress&
     }
 }
 
-/// Reads the source on to its next picture, or to its end, and copies what is no picture.
+/// Reads the source up to its next picture or its end, and copies packets of other streams.
 void LibavWriter::pass_others(bool to_the_end) {
     LibavReader::Streams& in = state_->source->streams();
     bool picture = false;
@@ -381,7 +381,7 @@ void LibavWriter::pass_others(bool to_the_end) {
     }
 }
 
-/// What goes along beside the pictures, and how they are turned where they are not stored as shown.
+/// Adds the other streams, and the rotation when the pictures are not stored rotated.
 void LibavWriter::copy_others() {
     State& s = *state_;
     LibavReader::Streams& in = s.source->streams();
@@ -429,7 +429,7 @@ void LibavWriter::take_packets() {
     }
 }
 
-/// Into the picture that is coded next.
+/// Converts into the picture that is encoded next.
 void LibavWriter::convert(const Planes& as_recorded) {
     State& s = *state_;
     if (s.turn.any()) av::turn(as_recorded, s.turn, s.turned);
@@ -453,7 +453,7 @@ void LibavWriter::convert(const Planes& as_recorded) {
 void LibavWriter::write(const Planes& light, long long time) {
     State& s = *state_;
     convert(light);
-    s.last = time > s.last ? time : s.last + 1;  // a clock that stands still or goes back
+    s.last = time > s.last ? time : s.last + 1;  // time stands still or goes back
     s.coded->pts = s.last;
     s.check(avcodec_send_frame(s.encoder.get(), s.coded.get()), "coding");
     take_packets();

@@ -11,7 +11,7 @@ class LibavWriter : public FilmWriter {
 public:
     LibavWriter(const FilmTarget& target, LibavReader& source);
     LibavWriter(const FilmTarget& target, const FilmShape& shape);
-    /// The whole film at once, of pieces.
+    /// Writes the whole film at once from pieces.
     LibavWriter(const FilmTarget& target, LibavReader& source, const std::vector<std::filesystem::path>& pieces,
                 const Progress& progress);
     ~LibavWriter() override;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the program finds in the module.
+// The entry point of the plugin.
 #include "films/film_module.h"
 #include "libav_writer.h"
 

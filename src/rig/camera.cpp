@@ -12,7 +12,7 @@
 namespace optrel::rig {
 namespace {
 
-/// Quantiles of the light-gathering profile of a pixel along one axis: its box, blurred by the lens. Both are
+/// Quantiles of the sensitivity profile of a pixel along one axis: a box, blurred by the lens. Both are
 /// separable.
 class PixelProfile {
 public:
@@ -77,7 +77,7 @@ std::uint16_t expose(const Body& body, const Exposure& exposure, double value, s
     return static_cast<std::uint16_t>(std::clamp(std::lround(counts), 0l, static_cast<long>(body.white)));
 }
 
-/// One exposure of a scene: what each pixel gathers.
+/// One exposure of a scene: the light that each pixel collects.
 class Shutter {
 public:
     Shutter(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene,
@@ -106,7 +106,7 @@ private:
         return {(u - body_.width / 2.0) * pitch, (v - body_.height / 2.0) * pitch};
     }
 
-    /// Where a place of the picture looks at the scene, in the board's own axes.
+    /// The point of the scene that a place of the picture shows, in the coordinates of the board.
     cv::Vec2d on_scene(int channel, double u, double v) const {
         const cv::Vec3d ray = turn_ * lens_.look(channel, on_sensor(u, v));
         double along = -eye_[2] / ray[2];
@@ -116,7 +116,7 @@ private:
                 along = (scene_.height(p[0], p[1]) - eye_[2]) / ray[2];
                 p = {eye_[0] + along * ray[0], eye_[1] + along * ray[1]};
             }
-        // Behind the camera, or so grazing that it could be anywhere: far away on the wall.
+        // Behind the camera, or at so small an angle that it could be anywhere: a distant point on the wall.
         return along > 0 && std::abs(ray[2]) > 1e-9 ? p : cv::Vec2d(1e6, 1e6);
     }
 
@@ -125,9 +125,9 @@ private:
                response_(channel, 2) * at.reflectance[2];
     }
 
-    /// The scene over the few pixels that one pixel gathers light from, weighted by its blur.
+    /// The mean of the scene over the few pixels from which one pixel collects light, weighted by its blur.
     double gathered(int channel, double u, double v, std::uint64_t key) const {
-        // There the way to the plane is affine to better than 1e-4 px.
+        // Over so small an area the mapping to the plane is affine to better than 1e-4 px.
         const cv::Vec2d origin = on_scene(channel, u, v);
         const cv::Vec2d along_u = on_scene(channel, u + 1, v) - origin, along_v = on_scene(channel, u, v + 1) - origin;
         const auto surface = [&](double du, double dv) {
@@ -140,7 +140,7 @@ private:
         for (const double sx : {-reach, reach})
             for (const double sy : {-reach, reach}) even = even && surface(sx, sy).label == middle.label;
         if (even) return camera_value(channel, middle);
-        // A rank-1 lattice (R2 sequence, Roberts 2018) with a shift of its own for each pixel.
+        // A rank-1 lattice (R2 sequence, Roberts 2018) with an individual offset for each pixel.
         const int samples = middle.label != 0 ? 80 : 20;
         double x = uniform(key ^ 0x1234567), y = uniform(key ^ 0x7654321), sum = 0;
         for (int i = 0; i < samples; ++i) {
@@ -157,8 +157,8 @@ private:
     const Lens& lens_;
     const Exposure& exposure_;
     const Scene& scene_;
-    cv::Matx33d turn_;  ///< to the board's own axes
-    cv::Vec3d eye_;     ///< where the camera stands in them
+    cv::Matx33d turn_;  ///< to the coordinates of the board
+    cv::Vec3d eye_;     ///< position of the camera in them
     cv::Matx33d response_;
     PixelProfile profile_;
 };

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The simulated body: how light becomes counts.
+// The simulated body, which converts light to counts.
 #pragma once
 
 #include <cstdint>
@@ -22,7 +22,7 @@ struct Body {
     double full_well = 42000;  ///< electrons at the white level and ISO 100
     double read_noise = 3.2;   ///< electrons
     cv::Matx33d xyz_to_camera;
-    /// What it writes of its own settings: -1 nothing, else as the Exif standard numbers it; sharpness may rise with
+    /// Rendering settings in its metadata: -1 none, otherwise as numbered by Exif; sharpness may rise with
     /// ISO.
     int contrast = -1, saturation = -1;
     std::vector<std::pair<int, int>> sharpness_from_iso;
@@ -32,17 +32,17 @@ struct Body {
 
 struct Exposure {
     int iso = 100;
-    double level = 0.6;             ///< camera value of a perfect white in green, on the lens axis, 1 = white level
+    double level = 0.6;             ///< camera value of a perfect white in green, on the lens axis; 1 = white level
     double blur_px = 0.55;          ///< Gaussian blur of the lens
     cv::Vec2d lamp_gradient{0, 0};  ///< relative change of the light over the half-diagonal (flat fields)
     std::uint64_t seed = 1;
 };
 
-/// A picture of a scene in a plane. About 20 samples a pixel where the scene is uneven, 80 at the edges of even areas.
+/// A photograph of a plane scene. About 20 samples a pixel where the scene varies, 80 at the edges of uniform areas.
 RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene,
                       const Placement& placement, const Progress& progress);
 
-/// A picture of an evenly lit plain surface, much out of focus.
+/// A photograph of an evenly lit plain surface, strongly out of focus.
 RawPicture photograph_flat(const Body& body, const Lens& lens, const Exposure& exposure, const Progress& progress);
 
 }  // namespace optrel::rig

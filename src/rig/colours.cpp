@@ -45,7 +45,7 @@ PlainTag floats(std::uint16_t tag, const std::vector<float>& values) {
     return out;
 }
 
-/// Shadows a little lighter, lights a little softer.
+/// Shadows slightly lighter, highlights slightly softer.
 std::vector<float> curve() {
     std::vector<float> out;
     for (int i = 0; i <= 32; ++i) {
@@ -56,7 +56,7 @@ std::vector<float> curve() {
     return out;
 }
 
-/// Greens turned towards yellow by four degrees, everything saturated a little more.
+/// Greens shifted towards yellow by four degrees, and slightly more saturation.
 std::vector<float> look(int hues, int saturations) {
     std::vector<float> out;
     for (int hue = 0; hue < hues; ++hue)
@@ -72,7 +72,7 @@ std::vector<float> look(int hues, int saturations) {
 std::string colour_file(const Body& body, const std::string& name) {
     constexpr int lamp = 17, daylight = 21;  // LightSource of Exif: illuminants A and D65
     constexpr int hues = 12, saturations = 4;
-    // Another light, another best matrix: the sensor's curves are not those of an eye.
+    // Another light has another best matrix, because the curves of the sensor are not those of the eye.
     const cv::Matx33d warmer(1.04, -0.03, 0.01, -0.01, 1.02, -0.02, 0, -0.01, 1.05);
     return colour_file_of({text(tag::unique_camera_model, body.model),
                            matrix(tag::color_matrix_1, body.xyz_to_camera * warmer),

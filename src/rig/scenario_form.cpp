@@ -27,10 +27,10 @@ struct Property {
     Kind kind;
     const char* meaning;
     bool needed = false;
-    double low = -1e9, high = 1e9;          ///< of a number, or of each of several
-    int count = 0;                          ///< of several numbers
-    std::vector<const char*> choices = {};  ///< of a text; empty: any
-    const Form* form = nullptr;             ///< of an object, or of each in a list
+    double low = -1e9, high = 1e9;          ///< for a number, or for each of several
+    int count = 0;                          ///< how many numbers
+    std::vector<const char*> choices = {};  ///< for a text; empty: any
+    const Form* form = nullptr;             ///< for an object, or for each one in a list
 };
 
 struct Form {
@@ -63,7 +63,7 @@ Property list(const char* name, const char* meaning, const Form& form, bool need
 }
 Property flag(const char* name, const char* meaning) { return {name, Kind::flag, meaning}; }
 
-/// The same properties, all optional: a shot lists only those in which its lens or chart differs.
+/// The same properties, all optional: a shot lists only differences of its lens or chart.
 Form changes_of(Form form) {
     for (Property& p : form.properties) p.needed = false;
     return form;
@@ -230,7 +230,7 @@ bool right(const json& value, const Property& p) {
     return false;
 }
 
-/// "shots[3] (CH0004)": the number of an entry, and what it calls itself.
+/// "shots[3] (CH0004)": index and name of an entry.
 std::string entry_name(const std::string& where, std::size_t index, const json& entry) {
     for (const char* key : {"name", "id"})
         if (entry.contains(key) && entry[key].is_string())
@@ -265,7 +265,7 @@ void check_object(const json& value, const Form& form, const std::string& where)
     }
 }
 
-/// Checks what involves several properties: names of bodies, and what a kind of shot needs.
+/// Checks rules that involve several properties: names of bodies, and the requirements of a kind of shot.
 void check_references(const json& scenario) {
     std::vector<std::string> bodies;
     for (const json& b : scenario["bodies"]) bodies.push_back(b["id"]);

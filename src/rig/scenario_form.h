@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a scenario file may hold, in one table: files are checked by it, and docs/scenario.schema.json is written from
+// The contents of a scenario file as one table: it checks files, and docs/scenario.schema.json is generated from
 // it.
 #pragma once
 
@@ -7,7 +7,7 @@
 
 namespace optrel::rig {
 
-/// Throws Error(input) with the first thing that is wrong: where it stands, what is wrong with it, what would be right.
+/// Throws Error(input) about the first error: where it is, what is wrong, and what would be right.
 void check_scenario(const nlohmann::json& scenario);
 
 /// The same as a JSON schema (draft 2020-12).

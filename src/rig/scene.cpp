@@ -26,7 +26,8 @@ double BoardScene::height(double, double y) const {
 
 Surface BoardScene::wall(double x, double y) const {
     if (board_.clutter) {
-        // Shelves of book backs with small labels, and a grille: straight edges and corners that are not the board's.
+        // Shelves with books and small labels, and a grille: straight edges and corners that do not belong to the
+        // board.
         const double u = x / 23.0, v = y / 140.0;
         const int book = static_cast<int>(std::floor(u)), shelf = static_cast<int>(std::floor(v));
         const double in_book = u - book, in_shelf = v - shelf;
@@ -52,7 +53,7 @@ Surface BoardScene::at(double x, double y) const {
     if (u < -0.7 || v < -0.7 || u > nx + 0.7 || v > ny + 0.7) return wall(x, y);
     const double ev = board_.light_ev[0] * x / (nx * board_.square_mm) + board_.light_ev[1] * y / (ny * down);
     const double light = (1 + 0.03 * x / 300 - 0.02 * y / 300) * std::exp2(ev);
-    // Light that changes slowly over the board is even within the few pixels that one pixel gathers from.
+    // Light that changes slowly over the board is constant within the few pixels from which one pixel collects light.
     double glare = 0;
     if (board_.glare_mm[2] > 0) {
         const double dx = (x - board_.glare_mm[0]) / board_.glare_mm[2],

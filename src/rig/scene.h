@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What stands before the simulated camera: flat things in a plane, and even light.
+// Scenes in front of the simulated camera: plane objects, and uniform light.
 #pragma once
 
 #include <array>
@@ -8,7 +8,7 @@
 
 namespace optrel::rig {
 
-/// A plane in space: points (X, Y) in mm on it lie at R (X, Y, 0) + t before the camera.
+/// A plane in space: its points (X, Y) in mm are at R (X, Y, 0) + t in camera coordinates.
 struct Placement {
     cv::Vec3d rotation_degrees{0, 0, 0};  ///< about x, then y, then z
     cv::Vec3d translation_mm{0, 0, 1000};
@@ -17,8 +17,8 @@ struct Placement {
     cv::Matx33d rotation() const;
 };
 
-/// Linear reflectance in red, green and blue of a point on the plane, and a label that is constant inside evenly
-/// coloured areas (0: not even, sample finely).
+/// Linear reflectance in red, green and blue of a point on the plane, and a label that is constant within uniform areas
+/// (0: not uniform, needs fine sampling).
 struct Surface {
     std::array<float, 3> reflectance;
     int label;
@@ -28,22 +28,21 @@ class Scene {
 public:
     virtual ~Scene() = default;
     virtual Surface at(double x_mm, double y_mm) const = 0;
-    /// How far the surface bows away from the plane, mm along its normal (away from the camera).
+    /// Distance of the surface from the plane, mm along its normal (away from the camera).
     virtual double height(double, double) const { return 0; }
 };
 
-/// What a checkerboard looks like and how it stands.
+/// Appearance and shape of a checkerboard.
 struct Board {
     int squares_x = 15, squares_y = 10;
     double square_mm = 30;
-    bool coded = false;    ///< markers in the white squares, as charts/chart.h says
-    double stretch_y = 0;  ///< squares are taller than wide by this share
-    double bow_mm = 0;     ///< the middle of the upper and lower edge lies this far behind the middle row
-    cv::Vec2d light_ev{0,
-                       0};  ///< how much brighter it is at the right and at the lower edge than at the opposite one, EV
+    bool coded = false;        ///< markers in the white squares, as described in charts/chart.h
+    double stretch_y = 0;      ///< excess of the squares' height over their width, as a share
+    double bow_mm = 0;         ///< distance by which the middle of the upper and lower edge lies behind the middle row
+    cv::Vec2d light_ev{0, 0};  ///< difference in brightness between right and left, and between bottom and top, EV
     cv::Vec3d glare_mm{0, 0, 0};  ///< middle and radius of a reflection; radius 0: none
     double white = 0.84;          ///< reflectance of the paper
-    bool clutter = false;         ///< things with corners and stripes beside the board
+    bool clutter = false;         ///< objects with corners and stripes beside the board
     bool mirrored = false;
 };
 
@@ -60,7 +59,7 @@ private:
     Board board_;
 };
 
-/// A pressed plant on a sheet with a ruler, straight rules, a row of colour patches and fine dark detail near the
+/// A pressed plant on a sheet with a ruler, straight lines, a row of colour patches and fine dark detail near the
 /// corners.
 class SpecimenScene : public Scene {
 public:

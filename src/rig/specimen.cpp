@@ -101,7 +101,7 @@ void patches(cv::Mat3b& m) {
     for (int i = 0; i < 14; ++i) box(m, -140 + 20 * i, -132, -122 + 20 * i, -116, colours[i]);
 }
 
-/// Thin branches and dots: where lateral colour and lost sharpness show first.
+/// Thin branches and dots, which show lateral colour and loss of sharpness first.
 void fine_detail(cv::Mat3b& m, Stream& random) {
     for (const double sx : {-1.0, 1.0})
         for (const double sy : {-1.0, 1.0}) {
@@ -126,7 +126,7 @@ SpecimenScene::SpecimenScene(std::uint64_t seed)
     : sheet_(static_cast<int>(sheet_height_mm * px_per_mm), static_cast<int>(sheet_width_mm * px_per_mm)) {
     Stream random(seed);
     sheet_.setTo(cv::Scalar(226, 221, 206));
-    // Straight rules near the edges make distortion visible to the eye.
+    // Straight rulers near the edges make distortion visible.
     for (const double d : {205.0, 168.0}) {
         stroke(sheet_, -d, -136, -d, 136, {70, 66, 60}, 0.3);
         stroke(sheet_, d, -136, d, 136, {70, 66, 60}, 0.3);

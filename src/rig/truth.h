@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The rig's truth, written beside the frames. Nothing in core reads it.
+// The truth of the rig, written beside the frames. Nothing in core reads it.
 #pragma once
 
 #include <string>
@@ -8,8 +8,9 @@
 
 namespace optrel::rig {
 
-/// For a 31 x 21 grid over the ideal picture of the body, edge to edge: where each point lands in the frame on each
-/// channel, and the gain that undoes the falloff there (1 in the middle). Same layout as `optrel-cli map` prints.
+/// For a 31 x 21 grid over the ideal picture of the body, edge to edge: the position of each point in the frame for
+/// each channel, and the gain that corrects falloff there (1 in the middle). Same layout as the output of `optrel-cli
+/// map`.
 std::string truth_json(const Lens& lens, const Body& body);
 
 }  // namespace optrel::rig

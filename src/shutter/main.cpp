@@ -61,7 +61,7 @@ private:
             });
         });
     }
-    /// Or plugs it in again.
+    /// Or reconnects it.
     void pull() {
         const bool in = fs::exists(camera_);
         std::error_code failed;

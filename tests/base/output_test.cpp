@@ -33,24 +33,24 @@ TEST_CASE("an output of ours is replaced when asked, anything else never", "[bas
         const fs::path path = folder / k.name;
         write_output(path, k.format, Existing::keep, k.ours);
         CHECK(read_file(path) == k.ours);
-        CHECK(is_one_sentence(sentence_of([&] { write_output(path, k.format, Existing::keep, k.ours); })));
+        CHECK(error_of([&] { write_output(path, k.format, Existing::keep, k.ours); }) == "file");
         CHECK_NOTHROW(write_output(path, k.format, Existing::replace_ours, k.ours));
         write_bytes(path, k.foreign);
         for (const Existing existing : {Existing::keep, Existing::replace_ours}) {
-            CHECK(is_one_sentence(sentence_of([&] { write_output(path, k.format, existing, k.ours); })));
+            CHECK(error_of([&] { write_output(path, k.format, existing, k.ours); }) == "file");
             CHECK(is_one_sentence(
                 sentence_of([&] { check_output(path, k.format, existing, k.ours.substr(0, k.ours.find('\r'))); })));
         }
         CHECK(read_file(path) == k.foreign);
         write_bytes(path, "");
-        CHECK(is_one_sentence(sentence_of([&] { write_output(path, k.format, Existing::replace_ours, k.ours); })));
+        CHECK(error_of([&] { write_output(path, k.format, Existing::replace_ours, k.ours); }) == "file");
     }
 }
 
 TEST_CASE("an output is refused where its name says something else, or a link stands", "[base]") {
     const TemporaryFolder folder;
     for (const char* name : {"a.jpg", "a.json.txt", "a.pdf"})
-        CHECK(is_one_sentence(sentence_of([&] { write_output(folder / name, json_output(), Existing::keep, "{}"); })));
+        CHECK(error_of([&] { write_output(folder / name, json_output(), Existing::keep, "{}"); }) == "usage");
     CHECK_NOTHROW(write_output(folder / "A.JSON", json_output(), Existing::keep, "{}"));
     write_bytes(folder / "original", "precious");
     fs::create_symlink(folder / "original", folder / "link.json");

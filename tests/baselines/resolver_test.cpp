@@ -401,3 +401,16 @@ TEST_CASE("the start is resolved first: as recorded means what the body writes, 
     CHECK(out[Field::contrast].value.number == 25);
     CHECK(resolver.trace(b, Field::sharpening_amount).back().source == "start: set copy stand");
 }
+
+TEST_CASE("a trace names the measurement behind a pin, and a newer version of it", "[baselines]") {
+    Tier t = example_tier("S", Scope::studio);
+    t.pins[Field::luminance_noise] = {{{100, {0, ""}}, {800, {20, ""}}}, MeasurementReference{"n1", 2}};
+    const Resolver resolver(with_tiers({t}));
+    FrameFacts facts = known(400);
+    const auto remark = [&] { return resolver.trace(facts, Field::luminance_noise).back().remark; };
+    CHECK(remark() == "derived from measurement n1 version 2");
+    facts.measured = {{"p7", 9}, {"n1", 2}};
+    CHECK(remark() == "derived from measurement n1 version 2, the current one of this frame");
+    facts.measured = {{"n1", 3}};
+    CHECK(remark() == "derived from measurement n1 version 2; version 3 is current");
+}

@@ -138,7 +138,7 @@ TEST_CASE("a run without any chart is refused in one sentence", "[calibration]")
     const std::string sentence = sentence_of([&] { solve_run(frames, settings(), Progress()); });
     INFO(sentence);
     CHECK(is_one_sentence(sentence));
-    CHECK(is_one_sentence(sentence_of([&] { solve_run({}, settings(), Progress()); })));
+    CHECK(error_of([&] { solve_run({}, settings(), Progress()); }) == "input");
 }
 
 TEST_CASE("frames that cannot be read are noted, the others go on", "[calibration]") {
@@ -241,7 +241,7 @@ TEST_CASE("a measured frame survives its text", "[calibration]") {
     CHECK(solve_run(restored, settings(), Progress()).nodes[0].lens.focal_px ==
           Approx(solve_run(measured(), settings(), Progress()).nodes[0].lens.focal_px).epsilon(1e-9));
     for (const char* bad : {"", "{", "[]", "{\"path\":3}"})
-        CHECK(is_one_sentence(sentence_of([&] { run_frame_from_json(bad, "run 3"); })));
+        CHECK(error_of([&] { run_frame_from_json(bad, "run 3"); }) == "store");
 }
 
 TEST_CASE("frames are sorted by body and lens, and their lens settings counted", "[calibration]") {

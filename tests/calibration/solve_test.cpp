@@ -137,9 +137,9 @@ TEST_CASE("a term that is held stays at zero, but counts as unknown", "[calibrat
 
 TEST_CASE("too little to solve from is refused in one sentence", "[calibration]") {
     std::vector<View> two = make_views(0.02, 2);
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(two, solve_geometry, {3700, {}}, Progress()); })));
+    CHECK(error_of([&] { solve_lens(two, solve_geometry, {3700, {}}, Progress()); }) == "input");
     std::vector<View> none;
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(none, solve_geometry, SolveStart{}, Progress()); })));
+    CHECK(error_of([&] { solve_lens(none, solve_geometry, SolveStart{}, Progress()); }) == "input");
 }
 
 TEST_CASE("corners that are no board at all are refused", "[calibration]") {
@@ -147,7 +147,7 @@ TEST_CASE("corners that are no board at all are refused", "[calibration]") {
     std::mt19937 random(8);
     for (View& view : views)
         for (ViewPoint& p : view.points) p.uv = Vec2(random() % 2400, random() % 1600);
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(views, solve_geometry, SolveStart{}, Progress()); })));
+    CHECK(error_of([&] { solve_lens(views, solve_geometry, SolveStart{}, Progress()); }) == "input");
 }
 
 TEST_CASE("a tilt is told in degrees", "[calibration]") {

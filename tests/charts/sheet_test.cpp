@@ -16,7 +16,7 @@ TEST_CASE("pages are known by name, way and size", "[charts]") {
     CHECK(PageSize::parse("A0 landscape").height_mm == 841);
     CHECK(PageSize::parse("500x700").height_mm == 700);
     for (const char* bad : {"", "A5", "A", "letter", "500", "0x0", "1x1", "999999x3", "A3 sideways"})
-        CHECK(is_one_sentence(sentence_of([&] { PageSize::parse(bad); })));
+        CHECK(error_of([&] { PageSize::parse(bad); }) == "usage");
 }
 
 TEST_CASE("a sheet has its squares, both rulers and its parameters in print", "[charts]") {
@@ -59,8 +59,8 @@ TEST_CASE("measured rulers give the true size on both axes", "[charts]") {
     CHECK(measured.square_y_mm == Approx(29.94));
     CHECK(ChartSpec::parse(measured.text()).square_y_mm == Approx(29.94));
     CHECK(as_measured(sheet, 400, 300).text() == "checker:15x10:30");
-    CHECK(is_one_sentence(sentence_of([&] { as_measured(sheet, 40, 300); })));
-    CHECK(is_one_sentence(sentence_of([&] { as_measured(sheet, 400, std::nan("")); })));
+    CHECK(error_of([&] { as_measured(sheet, 40, 300); }) == "input");
+    CHECK(error_of([&] { as_measured(sheet, 400, std::nan("")); }) == "input");
 }
 
 TEST_CASE("sheets are written as vectors", "[charts]") {
@@ -72,8 +72,8 @@ TEST_CASE("sheets are written as vectors", "[charts]") {
     const std::string svg = read_file(folder / "c.svg");
     CHECK(svg.find("420mm") != std::string::npos);
     CHECK(svg.find("<image") == std::string::npos);
-    CHECK(is_one_sentence(sentence_of([&] { write_sheet(sheet, (folder / "c.png").string()); })));
-    CHECK(is_one_sentence(sentence_of([&] { write_sheet(sheet, "/nowhere/at/all/c.pdf"); })));
+    CHECK(error_of([&] { write_sheet(sheet, (folder / "c.png").string()); }) == "usage");
+    CHECK(error_of([&] { write_sheet(sheet, "/nowhere/at/all/c.pdf"); }) == "file");
 }
 
 TEST_CASE("markers are all different words with a black border", "[charts]") {

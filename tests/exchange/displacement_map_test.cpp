@@ -120,8 +120,8 @@ TEST_CASE("the two directions undo one another, and hold planes, gain and uncert
             CHECK((map.fringe(c, map.green(ideal)) - place).norm() < 2e-3);
         }
     }
-    CHECK(is_one_sentence(sentence_of([&] { map_of(map, {MapDirection::to_ideal, false, false, true}); })));
-    CHECK(is_one_sentence(sentence_of([] { map_direction_from("sideways"); })));
+    CHECK(error_of([&] { map_of(map, {MapDirection::to_ideal, false, false, true}); }) == "input");
+    CHECK(error_of([] { map_direction_from("sideways"); }) == "input");
 }
 
 TEST_CASE("a map survives its file, which is replaced only when Optrel wrote it", "[exchange][map]") {
@@ -140,11 +140,12 @@ TEST_CASE("a map survives its file, which is replaced only when Optrel wrote it"
     in.setFrameBuffer(buffer);
     in.readPixels(0, mapped.height - 1);
     CHECK(cv::norm(y - channels.at("red.y"), cv::NORM_INF) == 0);
-    CHECK(is_one_sentence(sentence_of([&] { write_exr(exr, channels, MapDirection::to_frame, "", Existing::keep); })));
+    CHECK(error_of([&] { write_exr(exr, channels, MapDirection::to_frame, "", Existing::keep); }) == "file");
     CHECK_NOTHROW(write_exr(exr, channels, MapDirection::to_frame, "", Existing::replace_ours));
     write_atomic(folder / "mine.exr", "somebody's");
-    CHECK(is_one_sentence(sentence_of(
-        [&] { write_exr(folder / "mine.exr", channels, MapDirection::to_frame, "", Existing::replace_ours); })));
+    CHECK(error_of([&] {
+              write_exr(folder / "mine.exr", channels, MapDirection::to_frame, "", Existing::replace_ours);
+          }) == "file");
 
     const double scale = write_tiff_pair(folder / "m.tif", channels, MapDirection::to_frame, "", Existing::keep);
     const cv::Mat x = read_picture(folder / "m-x.tif");

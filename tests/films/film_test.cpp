@@ -69,9 +69,9 @@ TEST_CASE("lines of a corrected film are straight, in every picture", "[films]")
     CHECK(tag_of(folder / "b.mkv", "comment").find("made by Optrel: corrected by") == 0);
     CHECK(corrected(folder / "b.mkv", folder / "twice.mkv").remarks.size() == 1);
     // The film itself is never an output, nor is one that Optrel did not write.
-    CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "a.mkv"); })));
-    CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "b.mkv"); })));
-    CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "b.avi"); })));
+    CHECK(error_of([&] { corrected(folder / "a.mkv", folder / "a.mkv"); }) == "input");
+    CHECK(error_of([&] { corrected(folder / "a.mkv", folder / "b.mkv"); }) == "file");
+    CHECK(error_of([&] { corrected(folder / "a.mkv", folder / "b.avi"); }) == "usage");
 }
 
 TEST_CASE("a film that is corrected by nothing stays what it is", "[films]") {
@@ -145,10 +145,10 @@ TEST_CASE("films are written for keeping, showing and going on", "[films]") {
         for (int c = 0; c < 3; ++c)
             CHECK(cv::norm(written[1].channel[c], kept[1].channel[c], cv::NORM_L2) / std::sqrt(1920.0 * 1080) < 0.003);
     }
-    CHECK(is_one_sentence(sentence_of([] { film_codec_from("ffv2"); })));
+    CHECK(error_of([] { film_codec_from("ffv2"); }) == "input");
     // Of an odd size where colours stand for two pixels.
     write_film(folder / "odd.mkv", {320, 180}, 1);
-    CHECK(is_one_sentence(sentence_of([&] { write_film(folder / "odd.mp4", {321, 181}, 1, FilmCodec::h264); })));
+    CHECK(error_of([&] { write_film(folder / "odd.mp4", {321, 181}, 1, FilmCodec::h264); }) == "input");
 }
 
 TEST_CASE("films that cannot be are told in one sentence, and cut ones are taken as far as they go", "[films]") {
@@ -243,7 +243,7 @@ TEST_CASE("a long film that was interrupted goes on behind its last piece, and c
     // A folder of somebody else is not taken for one of pieces.
     fs::create_directories(film_pieces_folder(folder / "mine.mkv"));
     write_bytes(film_pieces_folder(folder / "mine.mkv") / "notes.txt", "mine");
-    CHECK(is_one_sentence(sentence_of([&] { FilmPieces(folder / "mine.mkv", "x"); })));
+    CHECK(error_of([&] { FilmPieces(folder / "mine.mkv", "x"); }) == "file");
     CHECK(fs::exists(film_pieces_folder(folder / "mine.mkv") / "notes.txt"));
 }
 

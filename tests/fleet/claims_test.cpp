@@ -151,12 +151,12 @@ TEST_CASE("claims survive their JSON and are told in words", "[fleet]") {
     CHECK(claim_from_json(claim_to_json(c), "test") == c);
     CHECK(describe(c) == "Quenby Q5, lens 35mm, in /a, from 2026:01:01, one frame, at 35 mm");
     for (const char* bad : {"", "{}", "[1]", R"({"id":1})"})
-        CHECK(is_one_sentence(sentence_of([&] { claim_from_json(bad, "Claims.json"); })));
+        CHECK(error_of([&] { claim_from_json(bad, "Claims.json"); }) == "input");
     Claim all;
     all.target = "x";
-    CHECK(is_one_sentence(sentence_of([&] { check_claim(all); })));
+    CHECK(error_of([&] { check_claim(all); }) == "input");
     c.to = "2025:01:01";
-    CHECK(is_one_sentence(sentence_of([&] { check_claim(c); })));
+    CHECK(error_of([&] { check_claim(c); }) == "input");
 }
 
 namespace {

@@ -184,20 +184,19 @@ TEST_CASE("a rendered picture is made linear, red first", "[frames]") {
 
 TEST_CASE("a raw file where a picture is needed, and damaged pictures, are refused", "[frames]") {
     const TemporaryFolder folder;
-    CHECK(is_one_sentence(sentence_of([&] { read_rendered(rig_frame("CH0001")); })));
+    CHECK(error_of([&] { read_rendered(rig_frame("CH0001")); }) == "input");
     write_picture(folder / "a.jpg", cv::Mat3b(300, 300, cv::Vec3b(5, 6, 7)));
     const std::string whole = read_file(folder / "a.jpg");
     write_bytes(folder / "cut.jpg", whole.substr(0, 40));
     write_picture(folder / "tiny.png", cv::Mat3b(8, 8));
-    for (const char* name : {"cut.jpg", "tiny.png"})
-        CHECK(is_one_sentence(sentence_of([&] { read_rendered(folder / name); })));
+    for (const char* name : {"cut.jpg", "tiny.png"}) CHECK(error_of([&] { read_rendered(folder / name); }) == "input");
 }
 
 TEST_CASE("writing a picture where nothing may be written is told", "[frames]") {
     const TemporaryFolder folder;
     const cv::Mat3w rgb(20, 30, cv::Vec3w(1, 2, 3));
-    CHECK(is_one_sentence(sentence_of([&] { write_picture(folder / "none" / "a.tif", Existing::keep, rgb, {}, ""); })));
-    CHECK(is_one_sentence(sentence_of([&] { write_dng(folder / "none" / "a.dng", small_raw(), sample_metadata()); })));
+    CHECK(error_of([&] { write_picture(folder / "none" / "a.tif", Existing::keep, rgb, {}, ""); }) == "file");
+    CHECK(error_of([&] { write_dng(folder / "none" / "a.dng", small_raw(), sample_metadata()); }) == "file");
 }
 
 TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {

@@ -173,11 +173,13 @@ TEST_CASE("a raw copy keeps what the frame says, its maker's block at its place,
 TEST_CASE("a raw copy is not written where it cannot be, nor when it is given up", "[frames][dng]") {
     const TemporaryFolder folder;
     const RawMosaic mosaic = mosaic_of(samples(128, 160, 3), {0, 0, 128, 160});
-    CHECK(is_one_sentence(sentence_of([&] {
-        write_raw_copy(folder / "none" / "a.dng", Existing::keep, mosaic, folder / "x", content(true), Progress());
-    })));
-    CHECK(is_one_sentence(sentence_of(
-        [&] { write_raw_copy(folder / "a.tif", Existing::keep, mosaic, folder / "x", content(true), Progress()); })));
+    CHECK(error_of([&] {
+              write_raw_copy(folder / "none" / "a.dng", Existing::keep, mosaic, folder / "x", content(true),
+                             Progress());
+          }) == "file");
+    CHECK(error_of([&] {
+              write_raw_copy(folder / "a.tif", Existing::keep, mosaic, folder / "x", content(true), Progress());
+          }) == "usage");
     Progress given_up;
     given_up.cancel();
     CHECK_THROWS_AS(write_raw_copy(folder / "a.dng", Existing::keep, mosaic, folder / "x", content(true), given_up),

@@ -97,8 +97,8 @@ TEST_CASE("a copy that lies apart is seen by its distance from the others", "[op
 }
 
 TEST_CASE("one copy, and copies of different views, are refused in a sentence", "[optics]") {
-    CHECK(is_one_sentence(sentence_of([] { spread_of_copies({model_lens()}, spread_geometry); })));
-    CHECK(is_one_sentence(sentence_of([] { spread_of_copies({}, spread_geometry); })));
+    CHECK(error_of([] { spread_of_copies({model_lens()}, spread_geometry); }) == "input");
+    CHECK(error_of([] { spread_of_copies({}, spread_geometry); }) == "input");
 }
 
 TEST_CASE("the factors of a deviation's interval are those of the tables of chi-square", "[optics]") {

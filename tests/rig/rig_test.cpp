@@ -130,7 +130,7 @@ TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") 
     const TemporaryFolder folder;
     Progress progress;
     for (const char* bad : {"", "{", "{}", "[1]", R"({"lens":{},"bodies":[],"shots":[]})"})
-        CHECK(is_one_sentence(sentence_of([&] { rig::make_frames(bad, folder.path(), progress); })));
+        CHECK(error_of([&] { rig::make_frames(bad, folder.path(), progress); }) == "input");
     // Each slip is named with its place, and nothing is made.
     const auto sentence = [&](const std::function<void(nlohmann::json&)>& spoil) {
         nlohmann::json j = nlohmann::json::parse(small_scenario());

@@ -208,10 +208,10 @@ TEST_CASE("a change between rehearsal and rollout stops it before anything is wr
         Sheet s;
         s.exempt = true;
         put_sheet(scene.frames[2].path, s);
-        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.rollouts, "t", progress); })));
+        CHECK(error_of([&] { roll_out(r, 1, scene.rollouts, "t", progress); }) == "input");
     }
     SECTION("the revision") {
-        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.rollouts, "t", progress); })));
+        CHECK(error_of([&] { roll_out(r, 2, scene.rollouts, "t", progress); }) == "input");
     }
     CHECK(scene.bytes(0) == "none");
     CHECK(scene.rollouts.list().empty());
@@ -271,7 +271,7 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
         }
         if (newest.status == RolloutStatus::preparing) {
             CHECK(new_ones == 0);
-            CHECK(is_one_sentence(sentence_of([&] { resume(scene.rollouts, newest.number, progress); })));
+            CHECK(error_of([&] { resume(scene.rollouts, newest.number, progress); }) == "input");
         } else {
             ++begun;
             CHECK(resume(scene.rollouts, newest.number, progress).complete());
@@ -367,7 +367,7 @@ TEST_CASE("the claim of a program that died is free, and where none can be kept 
     fs::remove(scene.root() / "claims");
     write_bytes(scene.root() / "claims", "in the way");
     auto lease = scene.rollouts.lease({scene.frames[0].path}, "A rollout of N. Orth");
-    CHECK(is_one_sentence(sentence_of([&] { scene.rollouts.lease({scene.frames[1].path}, "x"); })));
+    CHECK(error_of([&] { scene.rollouts.lease({scene.frames[1].path}, "x"); }) == "input");
     lease.reset();
     CHECK(scene.out(40, 2).written == 2);
 }
@@ -428,7 +428,7 @@ TEST_CASE("a rollout that is about to begin cannot be given up by another statio
     fs::create_directories(scene.rollouts.folder(1));
     const auto beginning = FileLock::try_own(scene.rollouts.folder(1) / "beginning");
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.rollouts, 1, progress); })));
+    CHECK(error_of([&] { roll_back(scene.rollouts, 1, progress); }) == "input");
     CHECK(scene.rollouts.list()[0].status == RolloutStatus::preparing);
 }
 
@@ -527,7 +527,7 @@ TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
     const RolloutRecord record = scene.rollouts.list().front();
     write_bytes(scene.rollouts.folder(record.number) / "plan.json", "{");
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.rollouts, record.number, progress); })));
+    CHECK(error_of([&] { roll_back(scene.rollouts, record.number, progress); }) == "store");
     write_bytes(scene.rollouts.folder(record.number) / "record.json", "{");
     scene.out(50, 2);
     const auto all = scene.rollouts.list();
@@ -535,7 +535,7 @@ TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
     CHECK(all[0].status == RolloutStatus::done);
     CHECK(all[1].status == RolloutStatus::damaged);
     CHECK(is_one_sentence(all[1].problem));
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.rollouts, all[1].number, progress); })));
+    CHECK(error_of([&] { roll_back(scene.rollouts, all[1].number, progress); }) == "store");
 }
 
 TEST_CASE("rehearsing can be cancelled", "[rollout]") {
@@ -577,10 +577,10 @@ TEST_CASE("some frames of a rollout are taken back, and that is taken back in tu
     CHECK(rest.written == 3);
     CHECK(rest.kept.empty());
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[static_cast<std::size_t>(i)]);
-    CHECK(is_one_sentence(sentence_of([&] {
-        roll_back_part(
-            scene.rollouts, whole.record.number, [](const fs::path&) { return false; }, order, progress);
-    })));
+    CHECK(error_of([&] {
+              roll_back_part(
+                  scene.rollouts, whole.record.number, [](const fs::path&) { return false; }, order, progress);
+          }) == "input");
 }
 
 TEST_CASE("taking back frames that had no sidecar removes it, and going forward again brings it", "[rollout]") {
@@ -600,7 +600,7 @@ TEST_CASE("a roll back is taken back, except where somebody was faster", "[rollo
     const int number = scene.out(20, 1).record.number;
     const std::string written = scene.bytes(0);
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_again(scene.rollouts, number, progress); })));
+    CHECK(error_of([&] { roll_again(scene.rollouts, number, progress); }) == "input");
     scene.back();
     edit_sheet(scene.frames[1].path, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
     const std::string by_hand = scene.bytes(1);
@@ -649,7 +649,7 @@ TEST_CASE("hours of the day go over midnight and are written as they are read", 
     CHECK(day_hours_from("").holds(700));
     CHECK(to_string(DayHours()).empty());
     for (const char* text : {"22-6", "24:00-06:00", "22:00", "22:60-06:00", "08:00-08:00", "a:b-c:d", "22:00-06:00x"})
-        CHECK(is_one_sentence(sentence_of([&] { day_hours_from(text); })));
+        CHECK(error_of([&] { day_hours_from(text); }) == "input");
 }
 
 TEST_CASE("killed before any step of taking back a part, it goes on or back", "[rollout]") {

@@ -67,8 +67,8 @@ TEST_CASE("sidecars of others are neither read nor replaced", "[rollout]") {
     write_bytes(folder / "a.dng", "frame");
     for (const std::string& bytes : {std::string("not xml"), std::string(), random_bytes(400, 3)}) {
         write_bytes(folder / "a.dng.optrel.xmp", bytes);
-        CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "a.dng"); })));
-        CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "a.dng", sample_sheet()); })));
+        CHECK(error_of([&] { read_sheet(folder / "a.dng"); }) == "input");
+        CHECK(error_of([&] { put_sheet(folder / "a.dng", sample_sheet()); }) == "input");
         CHECK(read_file(folder / "a.dng.optrel.xmp") == bytes);
     }
     write_bytes(folder / "a.xmp", "another program's");
@@ -161,19 +161,19 @@ TEST_CASE("a sidecar that is a link, a folder or cannot be looked at is not take
     write_bytes(folder / "elsewhere", "precious");
     for (const fs::path& target : {folder / "elsewhere", folder / "nowhere"}) {
         fs::create_symlink(target, sidecar_path(frame));
-        CHECK(is_one_sentence(sentence_of([&] { read_sheet(frame); })));
-        CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample_sheet()); })));
-        CHECK(is_one_sentence(sentence_of([&] { replace_sheet(frame, {}, sample_sheet()); })));
+        CHECK(error_of([&] { read_sheet(frame); }) == "file");
+        CHECK(error_of([&] { put_sheet(frame, sample_sheet()); }) == "file");
+        CHECK(error_of([&] { replace_sheet(frame, {}, sample_sheet()); }) == "file");
         CHECK(fs::is_symlink(sidecar_path(frame)));
         fs::remove(sidecar_path(frame));
     }
     CHECK(read_file(folder / "elsewhere") == "precious");
     fs::create_directory(sidecar_path(frame));
-    CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample_sheet()); })));
-    CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "gone.dng", sample_sheet()); })));
+    CHECK(error_of([&] { put_sheet(frame, sample_sheet()); }) == "file");
+    CHECK(error_of([&] { put_sheet(folder / "gone.dng", sample_sheet()); }) == "file");
     std::ofstream(folder / "b.dng.optrel.xmp").seekp(500ll << 20).put('x');
     write_bytes(folder / "b.dng", "frame");
-    CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "b.dng"); })));
+    CHECK(error_of([&] { read_sheet(folder / "b.dng"); }) == "file");
 }
 
 TEST_CASE("hand edits made while sidecars are carried over are never lost", "[rollout][threads]") {

@@ -98,7 +98,7 @@ TEST_CASE("too little to straighten by is said in one sentence", "[scene]") {
         return exact(turn, {x, 0, 1}, {x, 0.3, 1}, sense);
     };
     const auto refused = [](const std::vector<SceneLine>& lines, TurnAngles angles) {
-        return is_one_sentence(sentence_of([&] { straighten(lines, angles); }));
+        return error_of([&] { straighten(lines, angles); }) == "input";
     };
     CHECK(refused({}, TurnAngles::roll));
     CHECK(refused({vertical(0), vertical(0.2)}, TurnAngles::roll_pitch));
@@ -111,7 +111,7 @@ TEST_CASE("too little to straighten by is said in one sentence", "[scene]") {
                    exact(turn, {0.2, 0, 1}, {0.25, 0.3, 1}, LineSense::vertical)},
                   TurnAngles::roll_pitch));
     CHECK(refused({vertical(0, LineSense::vertical), vertical(0.001, LineSense::vertical)}, TurnAngles::roll_pitch));
-    CHECK(is_one_sentence(sentence_of([] { turn_angles("pitch"); })));
+    CHECK(error_of([] { turn_angles("pitch"); }) == "usage");
 }
 
 TEST_CASE("four corners of a rectangle say how the camera was held", "[scene]") {
@@ -143,7 +143,7 @@ TEST_CASE("four corners of a rectangle say how the camera was held", "[scene]") 
     CHECK(std::sqrt(pitch) == Approx(sigma.pitch_deg).epsilon(0.15));
     CHECK(std::sqrt(yaw) == Approx(sigma.yaw_deg).epsilon(0.15));
     const auto refused = [&](const std::vector<Vec2>& marked) {
-        return is_one_sentence(sentence_of([&] { turn_of_rectangle(marked, through, 1); }));
+        return error_of([&] { turn_of_rectangle(marked, through, 1); }) == "input";
     };
     CHECK(refused({{100, 100}, {200, 200}, {300, 300}, {100, 300}}));
     CHECK(refused({{100, 100}, {200, 200}, {300, 100}}));

@@ -74,15 +74,14 @@ TEST_CASE("an edit is taken whole or not at all", "[store]") {
     everything.id = "c";
     everything.target = "Quenby Q5/1";
     edit.claims.push_back({std::nullopt, everything});
-    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(edit, "Iva"); })));
+    CHECK(error_of([&] { store.registry().edit(edit, "Iva"); }) == "input");
     CHECK(store.registry().bodies().empty());
     CHECK(store.registry().history().empty());
     store.registry().edit(adding(body("1")), "Iva");
-    CHECK(
-        is_one_sentence(sentence_of([&] { store.registry().edit(adding(body("1")), "Iva"); })));  // it is there already
+    CHECK(error_of([&] { store.registry().edit(adding(body("1")), "Iva"); }) == "input");  // it is there already
     FleetEdit gone;
     gone.bodies.push_back({body("2"), std::nullopt});
-    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(gone, "Iva"); })));
+    CHECK(error_of([&] { store.registry().edit(gone, "Iva"); }) == "input");
     CHECK(store.registry().bodies().size() == 1);
 }
 
@@ -171,7 +170,7 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
     CHECK(back.set("Fronds")->note == "soft");
     Revision round = back;
     round.set("Fronds")->sets = {"Fronds"};
-    CHECK(is_one_sentence(sentence_of([&] { again.baselines().edit_draft(back, round); })));
+    CHECK(error_of([&] { again.baselines().edit_draft(back, round); }) == "input");
     CHECK(again.baselines().draft().set("Fronds")->sets.empty());
 }
 
@@ -198,13 +197,13 @@ TEST_CASE("watched folders are kept, and none within another", "[store][intake]"
         IntakeFolder other = f;
         other.folder = path;
         other.set = set;
-        CHECK(is_one_sentence(sentence_of([&] { store.intake().put(other); })));
+        CHECK(error_of([&] { store.intake().put(other); }) == "input");
     };
     refused(folder / "in/card");
     refused(folder.path());
     refused(folder / "nowhere");
     refused(folder / "other", "");
-    CHECK(is_one_sentence(sentence_of([&] { store.intake().remove(folder / "inn"); })));
+    CHECK(error_of([&] { store.intake().remove(folder / "inn"); }) == "input");
     store.intake().remove(folder / "in");
     CHECK(store.intake().folders().empty());
 }

@@ -11,7 +11,10 @@
 #include "base/json_text.h"
 #include "kinds/measurement_kinds.h"
 #include "optics/profile_kind.h"
+#include "store/engine.h"
 #include "store/store.h"
+#include "stored_things.h"
+#include "studio/attention/attention.h"
 #include "support/sample_profile.h"
 #include "support/store_place.h"
 #include "support/support.h"
@@ -200,4 +203,42 @@ TEST_CASE("a profile as a measurement says what it is of, how good it is and whe
     CHECK_FALSE(same_subject(p, other));
     p.taken_in.emplace();
     CHECK_FALSE(same_subject(p, p));
+}
+
+TEST_CASE("a published record that cannot be read stops nobody, and its number is not used again", "[store][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    const Profile published = store.profiles().publish(sample_profile());
+    put_draft(store, draft_with(1));
+    store.baselines().publish("Iva", "first");
+    // By hand, as the owner: a guard would refuse it from others.
+    Engine& engine = store.engine();
+    engine.run("INSERT INTO measurements (kind, id, version, document) VALUES ('profile', ?, 2, '{}')",
+               {QString::fromStdString(published.id)});
+    engine.run(
+        "INSERT INTO measurements (kind, id, version, document) SELECT kind, 'another', 1, document "
+        "FROM measurements WHERE version = 1");
+    engine.run("INSERT INTO baselines (number, document) VALUES (2, '{}')");
+    engine.run("INSERT INTO baselines (number, document) SELECT 3, document FROM baselines WHERE number = 1");
+
+    CHECK(store.profiles().all_versions().size() == 1);
+    CHECK(store.measurements().current(lens_profile_kind()).size() == 1);
+    CHECK(store.baselines().current().number == 1);
+    CHECK(store.baselines().revisions().size() == 1);
+    CHECK(error_of([&] { store.baselines().revision(2); }) == "input");
+    const std::vector<DamagedRecord> damaged = store.damaged_records();
+    REQUIRE(damaged.size() == 4);
+    CHECK(damaged[0].name == "Revision 3");
+    CHECK(damaged[1].kind == "revision");
+    CHECK(damaged[3].kind == "profile");
+    for (const DamagedRecord& record : damaged) CHECK(is_one_sentence(record.problem));
+    Progress progress;
+    int told = 0;
+    for (const AttentionItem& item : attention(store, progress)) told += item.kind == AttentionKind::damaged_record;
+    CHECK(told == 4);
+
+    CHECK(store.profiles().publish(published).version == 3);
+    put_draft(store, draft_with(2));
+    CHECK(store.baselines().publish("Iva", "second").number == 4);
+    CHECK(store.baselines().current().number == 4);
 }

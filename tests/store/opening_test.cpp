@@ -114,7 +114,7 @@ TEST_CASE("no store is begun among pictures of any kind that is indexed", "[stor
     for (const char* name : {"a.DNG", "a.nef", "a.cr3", "a.jpeg"}) {
         const TemporaryFolder folder;
         write_bytes(folder / name, "frame");
-        CHECK(is_one_sentence(sentence_of([&] { Store store(folder.path(), Access::begin); })));
+        CHECK(error_of([&] { Store store(folder.path(), Access::begin); }) == "input");
     }
 }
 
@@ -158,15 +158,15 @@ TEST_CASE("a file that is no store is refused and left alone", "[store]") {
     fs::create_directory(folder / "s");
     const std::string bytes = random_bytes(8192, 6);
     write_bytes(folder / "s" / "store.sqlite", bytes);
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "s", Access::begin); })));
+    CHECK(error_of([&] { Store store(folder / "s", Access::begin); }) == "store 26");
     CHECK(read_file(folder / "s" / "store.sqlite") == bytes);
 }
 
 TEST_CASE("a folder that cannot be made is told", "[store]") {
     const TemporaryFolder folder;
     write_bytes(folder / "file", "x");
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file" / "s", Access::begin); })));
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file", Access::begin); })));
+    CHECK(error_of([&] { Store store(folder / "file" / "s", Access::begin); }) == "store");
+    CHECK(error_of([&] { Store store(folder / "file", Access::begin); }) == "store");
 }
 
 TEST_CASE("a read-only store is told", "[store]") {
@@ -230,9 +230,9 @@ TEST_CASE("a store that cannot be written can be read, with what was committed l
         Store store(folder / "frozen", Access::read);
         CHECK(store.baselines().draft().tiers.size() == 1);
         if (geteuid() != 0) CHECK_FALSE(store.writable());
-        if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { put_draft(store, draft_with(2)); })));
+        if (geteuid() != 0) CHECK(error_of([&] { put_draft(store, draft_with(2)); }) == "store 8");
     }
-    if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "frozen", Access::write); })));
+    if (geteuid() != 0) CHECK(error_of([&] { Store store(folder / "frozen", Access::write); }) == "store 8");
     fs::permissions(folder / "frozen", fs::perms::owner_all);
 }
 

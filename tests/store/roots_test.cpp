@@ -91,8 +91,7 @@ TEST_CASE("what one station rolls out another one finds under its own path", "[s
         const AtStation south("south");
         Store other(place.address());
         CHECK(other.rollouts().entries(r).at(0).frame == disk / "south/a.dng");
-        CHECK(
-            is_one_sentence(sentence_of([&] { other.rollouts().lease({disk / "south/a.dng"}, "A rollout of Jon"); })));
+        CHECK(error_of([&] { other.rollouts().lease({disk / "south/a.dng"}, "A rollout of Jon"); }) == "input");
         CHECK(other.rollouts().lease({disk / "south/b.dng"}, "A rollout of Jon"));
     }
 }
@@ -102,9 +101,7 @@ TEST_CASE("a root has a name and a folder that is there", "[store][roots][server
     const TemporaryFolder disk;
     const AtStation north("north");
     Store store(place.address(), Access::begin);
-    const auto refused = [&](const RootPlace& p) {
-        return is_one_sentence(sentence_of([&] { store.roots().put(p); }));
-    };
+    const auto refused = [&](const RootPlace& p) { return error_of([&] { store.roots().put(p); }) == "input"; };
     CHECK(refused({"", "north", disk.path()}));
     CHECK(refused({"a/b", "north", disk.path()}));
     CHECK(refused({"a:b", "north", disk.path()}));
@@ -113,7 +110,7 @@ TEST_CASE("a root has a name and a folder that is there", "[store][roots][server
     CHECK(refused({"again", "north", disk.path()}));
     store.roots().put({"shoots", "south", "/srv/somewhere/else"});  // cannot be looked at from here
     CHECK(store.roots().all().size() == 2);
-    CHECK(is_one_sentence(sentence_of([&] { store.roots().remove("shoot", "north"); })));
+    CHECK(error_of([&] { store.roots().remove("shoot", "north"); }) == "input");
     store.roots().remove("shoots", "north");
     CHECK(store.roots().all().size() == 1);
 }

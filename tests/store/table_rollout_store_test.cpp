@@ -74,7 +74,7 @@ TEST_CASE("what one station began another one finishes, and a third takes back",
     roll_back(three.rollouts(), 1, progress);
     CHECK(s.written() == 0);
     CHECK(s.one.rollouts().record(1).status == RolloutStatus::rolled_back);
-    CHECK(is_one_sentence(sentence_of([&] { s.one.rollouts().record(2); })));
+    CHECK(error_of([&] { s.one.rollouts().record(2); }) == "input");
 }
 
 TEST_CASE("two stations work on different frames at once, and never on the same", "[store][server][rollout]") {

@@ -101,7 +101,7 @@ TEST_CASE("what a tier needs goes along, and stands in the other studio as it di
     // Once more there is nothing left to take.
     const BundleView again = look_at(other, sent(bundle, &key));
     for (const UnpackedPart& p : again.parts) CHECK(p.stand == UnpackedPart::Stand::same);
-    CHECK(is_one_sentence(sentence_of([&] { take_from(other, again, all_of(again, true), "Oda"); })));
+    CHECK(error_of([&] { take_from(other, again, all_of(again, true), "Oda"); }) == "input");
 }
 
 TEST_CASE("the trace of a field and the grade of a match say where it came from", "[bundles]") {
@@ -142,9 +142,9 @@ TEST_CASE("the trace of a field and the grade of a match say where it came from"
     // A key that was withdrawn takes all of that back, and for good.
     other.measurers().put({key.public_key(), "The museum on the shore", false, "2026-05-01T00:00:00Z"}, "Oda");
     CHECK(graded().grade == MatchGrade::none);
-    CHECK(is_one_sentence(sentence_of([&] {
-        other.measurers().put({key.public_key(), "The museum on the shore", true}, "Oda");
-    })));
+    CHECK(error_of([&] {
+              other.measurers().put({key.public_key(), "The museum on the shore", true}, "Oda");
+          }) == "input");
     const BundleView withdrawn = look_at(other, bundle);
     CHECK(withdrawn.standing == Standing::withdrawn);
 }
@@ -156,7 +156,7 @@ TEST_CASE("nobody's bundle is taken only by who insists", "[bundles]") {
     const BundleView view = look_at(other, sent(tier_bundle(store), nullptr));
     CHECK(view.standing == Standing::not_signed);
     BundleChoice choice = all_of(view, false);
-    CHECK(is_one_sentence(sentence_of([&] { take_from(other, view, choice, "Oda"); })));
+    CHECK(error_of([&] { take_from(other, view, choice, "Oda"); }) == "input");
     CHECK(other.profiles().current().empty());
     choice.anyway = true;
     take_from(other, view, choice, "Oda");
@@ -182,7 +182,7 @@ TEST_CASE("clashes are told, and give way only when that was asked for", "[bundl
     for (const auto& [kind, id] : all_of(view, false).parts) CHECK((kind != BundleKind::set || id != "Paper"));
     BundleChoice one;
     one.parts = {{BundleKind::set, "Paper"}};
-    CHECK(is_one_sentence(sentence_of([&] { take_from(other, view, one, "Oda"); })));
+    CHECK(error_of([&] { take_from(other, view, one, "Oda"); }) == "input");
     CHECK(other.baselines().draft().sets == theirs.sets);
     // Under another name, wherever it is named.
     BundleChoice renamed;
@@ -254,7 +254,7 @@ TEST_CASE("parts that cannot be used are told and do not stop the others", "[bun
     CHECK(other.profiles().current().size() == 1);
     BundleChoice bad;
     bad.parts = {{BundleKind::of(lens_profile_kind()), "p2"}};
-    CHECK(is_one_sentence(sentence_of([&] { take_from(other, view, bad, "Oda"); })));
+    CHECK(error_of([&] { take_from(other, view, bad, "Oda"); }) == "input");
     bad.parts = {{BundleKind::of(lens_profile_kind()), "p33"}};
     CHECK(sentence_of([&] { take_from(other, view, bad, "Oda"); }).find("no profile 'p33'") != std::string::npos);
 }
@@ -295,8 +295,8 @@ TEST_CASE("a whole baseline goes into the draft, and over changes only when aske
     take_from(other, view, all_of(view, true), "Oda");
     CHECK(other.baselines().draft().set("Mine") == nullptr);
     list.baseline = 7;
-    CHECK(is_one_sentence(sentence_of([&] { packed(store, list, {}, Progress()); })));
-    CHECK(is_one_sentence(sentence_of([&] { packed(store, {}, {}, Progress()); })));
+    CHECK(error_of([&] { packed(store, list, {}, Progress()); }) == "input");
+    CHECK(error_of([&] { packed(store, {}, {}, Progress()); }) == "input");
 }
 
 TEST_CASE("what changed since somebody looked is not taken over unseen", "[bundles]") {
@@ -405,5 +405,5 @@ TEST_CASE("frames bring all that they need, and nothing of where they lie", "[bu
     frames[0].metadata = Metadata();
     list.frames = {frames[0]};
     Store empty(StorePlace("folder").address(), Access::begin);
-    CHECK(is_one_sentence(sentence_of([&] { packed(empty, list, {}, Progress()); })));
+    CHECK(error_of([&] { packed(empty, list, {}, Progress()); }) == "input");
 }

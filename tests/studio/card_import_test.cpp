@@ -124,7 +124,7 @@ TEST_CASE("an import into the card, from nowhere or by no name is refused", "[st
     Card c;
     const auto refused = [&](const ImportOrder& order) {
         Progress progress;
-        return is_one_sentence(sentence_of([&] { import_card(order, nullptr, progress); }));
+        return error_of([&] { import_card(order, nullptr, progress); }) == "input";
     };
     CHECK(refused({c.folder / "card", c.folder / "card/100", {}, "{name}"}));
     CHECK(refused({c.folder / "card/100", c.folder / "card", {}, "{name}"}));

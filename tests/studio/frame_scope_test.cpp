@@ -129,7 +129,7 @@ TEST_CASE("a scope is told in words and kept as a document", "[studio][scope]") 
     CHECK(in_words({}).empty());
     for (const char* document : {"", "[]", "{\"folders\": 3}", "{\"bodys\": [\"x\"]}", "{\"states\": [\"bare\"]}",
                                  "{\"iso_from\": \"x\"}", "{"})
-        CHECK(is_one_sentence(sentence_of([&] { scope_from_json(document, "The selection 'x'"); })));
+        CHECK(error_of([&] { scope_from_json(document, "The selection 'x'"); }) == "input");
 }
 
 TEST_CASE("the command line rolls out over a scope, keeps it by name, and takes a part back", "[cli][rollout][scope]") {

@@ -232,7 +232,7 @@ TEST_CASE("arrivals wait for a person where the folder says so, and broken ones 
     }
     SECTION("a set that there is not") {
         order.set = "Evning";
-        CHECK(is_one_sentence(sentence_of([&] { s.take_in(order); })));
+        CHECK(error_of([&] { s.take_in(order); }) == "input");
         CHECK(s.store().frames().count() == 0);
     }
 }

@@ -24,6 +24,6 @@ TEST_CASE("a profile from a file is published once, as the next version of its l
     CHECK(take_in_profile(store, p).version == 2);
     CHECK(already_published(store.profiles().all_versions(), p)->version == 2);
     write_bytes(folder / "list.json", "{\"format\": \"optrel-sets\"}");
-    CHECK(is_one_sentence(sentence_of([&] { read_profile(folder / "list.json"); })));
-    CHECK(is_one_sentence(sentence_of([&] { read_profile(folder / "missing.json"); })));
+    CHECK(error_of([&] { read_profile(folder / "list.json"); }) == "input");
+    CHECK(error_of([&] { read_profile(folder / "missing.json"); }) == "file");
 }

@@ -67,7 +67,7 @@ TEST_CASE("angles besides roll need a focal length that somebody knows", "[studi
     CHECK_NOTHROW(straighten(lines, TurnAngles::roll_pitch));
     lines.focal_known = false;
     CHECK_NOTHROW(straighten(lines, TurnAngles::roll));
-    CHECK(is_one_sentence(sentence_of([&] { straighten(lines, TurnAngles::roll_pitch); })));
+    CHECK(error_of([&] { straighten(lines, TurnAngles::roll_pitch); }) == "input");
 }
 
 TEST_CASE("proposals are what fields can hold, and say how sure they are", "[studio][proposing]") {
@@ -86,15 +86,16 @@ TEST_CASE("proposals are what fields can hold, and say how sure they are", "[stu
     const FieldProposal straight =
         propose_distortion(lines, std::vector<bool>(lines.lines.size(), true), bare_development(rig_frame("CH0001")));
     CHECK(straight.values[0].second.number == Approx(-2.6).margin(0.5));
-    CHECK(is_one_sentence(sentence_of([&] { propose_distortion(lines, {}, r); })));
-    CHECK(is_one_sentence(sentence_of([&] { propose_light(rig_frame("SP0001"), r, {10, 10, 40, 40}, Progress()); })));
+    CHECK(error_of([&] { propose_distortion(lines, {}, r); }) == "input");
+    CHECK(error_of([&] { propose_light(rig_frame("SP0001"), r, {10, 10, 40, 40}, Progress()); }) == "input");
 }
 
 TEST_CASE("a field for one picture is understood or refused", "[studio][proposing]") {
     FrameDevelopment r = bare_development(rig_frame("SP0001"));
     set_field(r, "pitch=2.5");
     CHECK(r.fields[Field::pitch].value.number == 2.5);
-    for (const char* text :
-         {"pitch", "pitch=", "pitch=2,5", "pitch=61", "ptich=2", "start=neutral", "lens_profile=none"})
-        CHECK(is_one_sentence(sentence_of([&] { set_field(r, text); })));
+    for (const char* text : {"pitch=", "pitch=2,5", "pitch=61"})
+        CHECK(error_of([&] { set_field(r, text); }) == "input");
+    for (const char* text : {"pitch", "ptich=2", "start=neutral", "lens_profile=none"})
+        CHECK(error_of([&] { set_field(r, text); }) == "usage");
 }

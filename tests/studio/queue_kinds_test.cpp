@@ -110,7 +110,7 @@ TEST_CASE("a rehearsal by the queue counts what one by hand counts", "[queue][se
     CHECK(queue_rehearse(s.store, {}, false, "") == 0);
     const StorePlace empty("folder");
     Store none(empty.address(), Access::begin);
-    CHECK(is_one_sentence(sentence_of([&] { queue_rehearse(none, {}, false, ""); })));
+    CHECK(error_of([&] { queue_rehearse(none, {}, false, ""); }) == "input");
 }
 
 TEST_CASE("a check by the queue finds what one by hand finds, also what was moved", "[queue][drift][server]") {
@@ -122,7 +122,7 @@ TEST_CASE("a check by the queue finds what one by hand finds, also what was move
     write_bytes(sidecar_path(s.frame("SP0004")), "damaged");
     const int job = queue_check(s.store);
     REQUIRE(s.store.queue().job(job).portions == 2);
-    CHECK(is_one_sentence(sentence_of([&] { drift_of_job(s.store, job); })));
+    CHECK(error_of([&] { drift_of_job(s.store, job); }) == "input");
     // The last portion looks for what the others found gone: taken first, it waits for them, and that is no try.
     auto first = s.store.queue().take("dead", {"check"}, 60);
     REQUIRE(first);
@@ -147,7 +147,7 @@ TEST_CASE("a check by the queue finds what one by hand finds, also what was move
     CHECK(settle_drift(s.store, drift_of_job(s.store, job).findings, s.progress).settled == 2);
     CHECK(s.store.frames().find(s.folder / "in/away/renamed.dng"));
     const int other = s.store.queue().add("trial", "Something else", {"{}"});
-    CHECK(is_one_sentence(sentence_of([&] { drift_of_job(s.store, other); })));
+    CHECK(error_of([&] { drift_of_job(s.store, other); }) == "input");
 }
 
 TEST_CASE("frames are written out by two stations under names of their own", "[queue][export][server]") {
@@ -265,13 +265,13 @@ TEST_CASE("two frames of one export never replace one another", "[queue][export]
 TEST_CASE("exports go to a folder that all stations share, and nonsense is told", "[queue][export][server]") {
     Studio s("server");
     const auto put = [&](const fs::path& to) { queue_export(s.store, {s.frame("SP0001")}, small_jpeg(), to); };
-    CHECK(is_one_sentence(sentence_of([&] { put("/only/here"); })));
+    CHECK(error_of([&] { put("/only/here"); }) == "input");
     CHECK(is_one_sentence(
         sentence_of([&] { queue_export(s.store, {s.folder / "in/SP0009.dng"}, small_jpeg(), s.folder / "out"); })));
     CHECK(s.store.queue().jobs().empty());
     Delivery bad = small_jpeg();
     bad.name.clear();
-    CHECK(is_one_sentence(sentence_of([&] { queue_export(s.store, {s.frame("SP0001")}, bad, "/x"); })));
+    CHECK(error_of([&] { queue_export(s.store, {s.frame("SP0001")}, bad, "/x"); }) == "input");
     for (const char* kind : {"export", "rehearse", "check"})
         for (const char* document :
              {"", "[]", "{\"frame\": 3}", "{\"from\": \"\", \"to\": 4}", "{\"revision\": \"x\"}"}) {

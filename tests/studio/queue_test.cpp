@@ -12,6 +12,8 @@
 #include <thread>
 
 #include "base/files.h"
+#include "base/station.h"
+#include "store/engine.h"
 #include "studio/calibration/run_work.h"
 #include "studio/intake/take_in.h"
 #include "studio/queue/queue_work.h"
@@ -75,8 +77,8 @@ TEST_CASE("portions are taken in order, by one each, and end once", "[store][que
     const auto results = one.queue().portions(job);
     CHECK(results[0].result == "good");
     CHECK(results[1].result == "It is broken.");
-    CHECK(is_one_sentence(sentence_of([&] { one.queue().job(77); })));
-    CHECK(is_one_sentence(sentence_of([&] { one.queue().cancel(77); })));
+    CHECK(error_of([&] { one.queue().job(77); }) == "input");
+    CHECK(error_of([&] { one.queue().cancel(77); }) == "input");
 }
 
 TEST_CASE("a lease that ran out is another's, and the late one keeps nothing", "[store][queue][server]") {
@@ -185,7 +187,7 @@ TEST_CASE("a run is measured by two stations, also when one is killed in the mid
         std::vector<std::string> problems;
         run = begin_runs(store, shoot.folder.path(), ChartSpec::parse("checker:15x10:30"), problems, progress).at(0).id;
         CHECK(queue_measure(store, run) > 0);
-        CHECK(is_one_sentence(sentence_of([&] { queue_measure(store, 99); })));
+        CHECK(error_of([&] { queue_measure(store, 99); }) == "input");
     }
     // The first station dies as soon as it has taken something.
     const std::string work =
@@ -244,7 +246,7 @@ TEST_CASE("what cannot be done here is left to others, and what cannot be done a
     }
     store.queue().add("rollout", "Rollout 9", {"{\"number\": 9}"});
     CHECK(worker.step(progress)->state == PortionState::failed);
-    CHECK(is_one_sentence(sentence_of([&] { queue_rollout(store, 9); })));
+    CHECK(error_of([&] { queue_rollout(store, 9); }) == "input");
     // Not in these hours: those that are farthest from now.
     WorkPolicy night;
     night.kinds = {"trial"};
@@ -293,7 +295,7 @@ TEST_CASE("jobs that ended long ago are forgotten, others stay", "[store][queue]
     CHECK(store.queue().days_kept() == 30);
     store.queue().keep_for(10);
     CHECK(store.queue().days_kept() == 10);
-    CHECK(is_one_sentence(sentence_of([&] { store.queue().keep_for(0); })));
+    CHECK(error_of([&] { store.queue().keep_for(0); }) == "input");
     const int done = store.queue().add("trial", "Done", numbered(1));
     store.queue().end(*store.queue().take("a", {"trial"}, 60), PortionState::done, "");
     const int waiting = store.queue().add("trial", "Waits", numbered(2));

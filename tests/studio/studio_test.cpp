@@ -42,7 +42,7 @@ TEST_CASE("a folder is indexed once, and what changed again", "[studio]") {
     fs::last_write_time(folder / "in" / "a.dng", fs::file_time_type::clock::now() + std::chrono::hours(1));
     CHECK(index_files(files, first, into(again), problems, progress) == 1);
     CHECK(again.size() == 1);
-    CHECK(is_one_sentence(sentence_of([&] { frame_files(folder / "none", problems); })));
+    CHECK(error_of([&] { frame_files(folder / "none", problems); }) == "file");
     progress.cancel();
     CHECK_THROWS_AS(index_files(files, {}, into(again), problems, progress), Cancelled);
 }
@@ -92,7 +92,7 @@ TEST_CASE("the lens profile field chooses automatic, none or one", "[studio]") {
     fields.fields[static_cast<int>(Field::lens_profile)].value.text = "p2";
     CHECK(profile_for(fields, m, {p, other}).grade == MatchGrade::stand_in);
     fields.fields[static_cast<int>(Field::lens_profile)].value.text = "p9";
-    CHECK(is_one_sentence(sentence_of([&] { profile_for(fields, m, {p, other}); })));
+    CHECK(error_of([&] { profile_for(fields, m, {p, other}); }) == "input");
     CHECK(applied(profile_for(neutral_start(), m, {p}), m));
     CHECK_FALSE(applied(ProfileMatch{}, m));
 }
@@ -112,7 +112,7 @@ TEST_CASE("a frame is developed by its sheet, or by the revision while it has no
     CHECK(fields_of(sheet, facts, Resolver(r))[Field::exposure].value.number == 0.25);
     ResolvedFrame missing = neutral_start();
     missing.fields[static_cast<int>(Field::lens_profile)].value.text = "p9";
-    CHECK(is_one_sentence(sentence_of([&] { profile_of(sheet, missing, m, {}); })));
+    CHECK(error_of([&] { profile_of(sheet, missing, m, {}); }) == "input");
     sheet.exempt = true;
     CHECK(fields_of(sheet, facts, Resolver(r))[Field::exposure].value.number == 0);
     CHECK_FALSE(profile_of(sheet, missing, m, {}).usable());
@@ -151,8 +151,8 @@ TEST_CASE("a folder becomes runs by body and lens", "[studio]") {
     CHECK(runs_of_folder(mixed.path(), chart, problems, progress).size() == 2);
     CHECK(problems.size() == 1);
     const TemporaryFolder empty;
-    CHECK(is_one_sentence(sentence_of([&] { runs_of_folder(empty.path(), chart, problems, progress); })));
-    CHECK(is_one_sentence(sentence_of([&] { runs_of_folder(empty / "nowhere", chart, problems, progress); })));
+    CHECK(error_of([&] { runs_of_folder(empty.path(), chart, problems, progress); }) == "input");
+    CHECK(error_of([&] { runs_of_folder(empty / "nowhere", chart, problems, progress); }) == "file");
 }
 
 TEST_CASE("window, command line and queue measure the same frames of a run", "[studio]") {

@@ -8,6 +8,7 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cstdlib>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
@@ -117,6 +118,17 @@ MapError compare(const Profile& profile, const Truth& truth, int node_index) {
 bool is_one_sentence(const std::string& text) {
     return text.size() > 20 && text.find('\n') == std::string::npos && text.back() == '.' &&
            !std::islower(static_cast<unsigned char>(text.front()));
+}
+
+std::string error_in_words(const Error& error) {
+    static const std::map<ErrorKind, std::string> kinds{{ErrorKind::input, "input"},
+                                                        {ErrorKind::file, "file"},
+                                                        {ErrorKind::store, "store"},
+                                                        {ErrorKind::cancelled, "cancelled"},
+                                                        {ErrorKind::usage, "usage"}};
+    const std::string sentence = error.what();
+    if (!is_one_sentence(sentence)) return "not one sentence: " + sentence;
+    return kinds.at(error.kind()) + (error.code().empty() ? "" : " " + error.code());
 }
 
 void put_draft(Store& store, const Revision& draft) {

@@ -63,6 +63,9 @@ struct MapError {
 };
 MapError compare(const Profile& profile, const Truth& truth, int node = 0);
 
+/// As error_of() tells it.
+std::string error_in_words(const Error& error);
+
 /// The sentence of the Error that a call throws; empty when it throws nothing. Anything but an Error fails the test.
 template <class Call>
 std::string sentence_of(const Call& call) {
@@ -72,6 +75,18 @@ std::string sentence_of(const Call& call) {
         return error.what();
     }
     return "";
+}
+
+/// Kind of the Error that a call throws, and the code of the library behind it: "input", "file", "store",
+/// "store 42501" (SQLSTATE) …; "none" when it throws nothing. Its message has to be one sentence.
+template <class Call>
+std::string error_of(const Call& call) {
+    try {
+        call();
+    } catch (const Error& error) {
+        return error_in_words(error);
+    }
+    return "none";
 }
 
 /// One sentence: begins with a capital, a figure or a path, ends with a full stop, has no line break.

@@ -71,9 +71,11 @@ void AttentionPlace::look_closer() {
         std::make_shared<const std::vector<NotedFrame>>(parts_.sheets().noted_otherwise(current_versions(*versions)));
     const Revision published = parts_.baselines().current();
     looked_at_ = published.number;
+    const StoreSource source = parts_.baselines().source();
     parts_.jobs().run_quietly(
         [=, knowledge = parts_.frames().knowledge_shared(), fleet = parts_.entries().fleet()] {
-            *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted);
+            *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted,
+                                            source.open(Access::read).damaged_records());
         },
         [=, this] {
             if (number != work_number_) return;
@@ -108,6 +110,8 @@ void AttentionPlace::settle(const AttentionItem& item) {
         case AttentionKind::unreadable_sidecar: return go(theme::Place::inspect);
         case AttentionKind::behind_profile:
         case AttentionKind::behind_revision:
+        case AttentionKind::damaged_record:
+            return go(item.subject == "revision" ? theme::Place::baselines : theme::Place::lenses);
         case AttentionKind::damaged_rollout:
         case AttentionKind::stopped_rollout: return go(theme::Place::rollout);
         case AttentionKind::proposal_to_judge:

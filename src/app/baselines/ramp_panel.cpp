@@ -88,6 +88,7 @@ void RampPanel::edit_knot(int row, int column, const QString& text) {
     const Field f = view_.field();
     view_.parts().attempt([&] {
         Pin pin = tier->pins.at(f);
+        pin.measured.reset();  // a value that was edited by hand is not the measured one
         const bool fresh = row >= static_cast<int>(pin.knots.size());
         const QString trimmed = text.trimmed();
         if (column == 0 || fresh) {

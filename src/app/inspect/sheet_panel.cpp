@@ -8,6 +8,7 @@
 #include "studio/baselines/frame_sheets.h"
 #include "studio/baselines/frame_trace.h"
 #include "studio/frames/knowledge.h"
+#include "studio/frames/measured_facts.h"
 #include "studio/profiles/frame_profile.h"
 #include "widgets/choose_entry.h"
 #include "widgets/edit_entry.h"
@@ -196,7 +197,8 @@ void SheetPanel::refresh_trace() {
     std::vector<Step> steps;
     if (sheet && chosen) {
         const Field field = *chosen;
-        const FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
+        FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
+        facts.measured = measured_facts(facts, *parts_.entries().fleet(), parts_.profiles().measurements());
         std::shared_ptr<const Resolver> resolver = parts_.baselines().current_resolver_shared();
         parts_.attempt([&] {
             resolver =

@@ -2,6 +2,8 @@
 #include "session/profile_model.h"
 
 #include "base/station.h"
+#include "kinds/measurement_kinds.h"
+#include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "studio/fleet/claim.h"
 #include "studio/profiles/profile_file.h"
@@ -69,6 +71,12 @@ void ProfileModel::take(References known) {
     current_.clear();
     for (const Profile& p : known_.profiles)
         if (p.state.is_current()) current_.push_back(p);
+    measurements_.clear();
+    for (const Profile& p : current_) measurements_.push_back(measurement_of(p));
+    // Profiles are read already.
+    for (const MeasurementKind* kind : measurement_kinds())
+        if (kind != &lens_profile_kind() && pins_may_follow(*kind))
+            for (Measurement& m : store_.measurements().current(*kind)) measurements_.push_back(std::move(m));
 }
 
 void ProfileModel::reload() {

@@ -19,6 +19,8 @@ public:
     const std::vector<Profile>& all() const { return known_.profiles; }
     /// The version of each that frames get.
     const std::vector<Profile>& current() const { return current_; }
+    /// The current measurements that pins can be derived from, profiles included.
+    const std::vector<Measurement>& measurements() const { return measurements_; }
     /// All that fields can name: profiles and colour files.
     const References& references() const { return known_; }
     /// What a value of colour_source names, kept for the next time; null for one that is no file, or is not here.
@@ -48,6 +50,7 @@ private:
 
     References known_;
     std::vector<Profile> current_;
+    std::vector<Measurement> measurements_;
     mutable std::map<std::string, std::shared_ptr<const ColourProfile>> fetched_;  ///< by value
 };
 

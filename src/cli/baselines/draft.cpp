@@ -16,11 +16,16 @@ namespace {
 using nlohmann::json;
 
 struct DraftOptions {
-    std::string store, file, field, value, ramp, note, author, use_set, from, to;
+    std::string store, file, field, value, ramp, measured, note, author, use_set, from, to;
     TierDescription tier;
     bool inherit = false, json = false, overwrite = false, replace = false, published = false, yes = false,
          fix_profiles = false;
 };
+
+Pin with_measured(Pin pin, const std::optional<MeasurementReference>& measured) {
+    pin.measured = measured;
+    return pin;
+}
 
 void pin(const DraftOptions& o) {
     if (o.field.empty() == o.use_set.empty()) throw usage_error("Give either --field with a value or --use-set.");
@@ -30,10 +35,14 @@ void pin(const DraftOptions& o) {
         throw usage_error(fmt::format("'{}' has knots over ISO; give them with --ramp.", o.value));
     if (!o.ramp.empty() && o.ramp.find(':') == std::string::npos)
         throw usage_error(fmt::format("'{}' is no ramp; write knots as ISO:VALUE, for instance 100:0,800:20.", o.ramp));
+    if (!o.measured.empty() && o.value.empty() && o.ramp.empty())
+        throw usage_error("--measured needs a value or a ramp that was derived from the measurement.");
     const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_named(o.field));
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
     const References known = field ? references_for(*field, store) : References();
+    const std::optional<MeasurementReference> measured =
+        o.measured.empty() ? std::nullopt : std::optional(measurement_named(store, o.measured));
     Tier after;
     store.baselines().change_draft([&](Revision& draft) {
         const std::string id = tier_with(draft, conditions).id;
@@ -42,7 +51,8 @@ void pin(const DraftOptions& o) {
         else if (o.inherit)
             pin_in_tier(draft, id, *field, std::nullopt);
         else
-            pin_in_tier(draft, id, *field, pin_named(*field, o.ramp.empty() ? o.value : o.ramp, known, draft));
+            pin_in_tier(draft, id, *field,
+                        with_measured(pin_named(*field, o.ramp.empty() ? o.value : o.ramp, known, draft), measured));
         after = *draft.tier(id);
         drop_empty_tier(draft, id);
     });
@@ -177,6 +187,8 @@ void add_draft(CLI::App& app) {
     pinning->add_option("--use-set", o->use_set, "Let the tier use this set instead of pinning a field");
     pinning->add_option("--value", o->value, "Its value");
     pinning->add_option("--ramp", o->ramp, "Knots over ISO, as in 100:0,800:20");
+    pinning->add_option("--measured", o->measured,
+                        "Measurement from which the value was derived, as ID@VERSION; the trace shows it");
     pinning->add_flag("--inherit", o->inherit, "Take the pin, or the set, out");
     pinning->add_flag("--json", o->json, "Print the tier as it is then");
     pinning->callback([o] { pin(*o); });

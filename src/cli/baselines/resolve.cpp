@@ -8,6 +8,7 @@
 #include "studio/baselines/probe.h"
 #include "studio/development/embedded_correction.h"
 #include "studio/frames/knowledge.h"
+#include "studio/frames/measured_facts.h"
 #include "studio/frames/sensor_size.h"
 #include "studio/profiles/frame_profile.h"
 
@@ -188,8 +189,9 @@ void run(const ResolveOptions& o) {
     json out = json::object();
     ProbeQuery words = o.words;
     words.raw = o.kind == "raw";
-    const FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out)
-                                        : probe_facts(words, store, *fleet, revision);
+    FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out)
+                                  : probe_facts(words, store, *fleet, revision);
+    facts.measured = measured_facts(facts, *fleet, current_measurements(store));
     const Resolver resolver(revision);
     ResolvedFrame resolved;
     resolver.resolve(facts, resolved);
@@ -204,7 +206,9 @@ void run(const ResolveOptions& o) {
                     {"body_is", knowledge_words[static_cast<int>(facts.body_knowledge)]},
                     {"lens", facts.lens},
                     {"lens_copy", facts.lens_copy},
-                    {"iso", facts.iso}};
+                    {"iso", facts.iso},
+                    {"measured", json::array()}};
+    for (const MeasurementReference& m : facts.measured) out["facts"]["measured"].push_back(to_string(m));
     out["fields"] = fields_json(resolver, facts, resolved);
     print_json(out);
 }

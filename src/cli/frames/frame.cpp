@@ -8,6 +8,7 @@
 #include "studio/baselines/frame_trace.h"
 #include "studio/baselines/naming.h"
 #include "studio/frames/knowledge.h"
+#include "studio/frames/measured_facts.h"
 #include "studio/frames/scope.h"
 
 namespace optrel::cli {
@@ -99,11 +100,13 @@ public:
     explicit Tracer(const std::string& store)
         : store_(open_store(store, Access::read)),
           fleet_(store_.registry().fleet()),
+          measurements_(current_measurements(store_)),
           current_(std::make_shared<const Resolver>(store_.baselines().current())) {}
 
     /// Trace of each field with a value in a tier or a layer, by its id.
     json of(const std::filesystem::path& frame, const Sheet& sheet) {
-        const FrameFacts facts = know(frame, read_metadata(frame), *fleet_).facts;
+        FrameFacts facts = know(frame, read_metadata(frame), *fleet_).facts;
+        facts.measured = measured_facts(facts, *fleet_, measurements_);
         const auto resolver =
             resolver_of(sheet, current_, [this](int number) { return store_.baselines().revision(number); });
         json out = json::object();
@@ -122,6 +125,7 @@ public:
 private:
     Store store_;
     std::shared_ptr<const Fleet> fleet_;
+    std::vector<Measurement> measurements_;
     std::shared_ptr<const Resolver> current_;
 };
 

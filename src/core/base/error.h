@@ -23,11 +23,16 @@ enum class ErrorKind {
 
 class Error : public std::runtime_error {
 public:
-    Error(ErrorKind kind, const std::string& sentence) : std::runtime_error(sentence), kind_(kind) {}
+    Error(ErrorKind kind, const std::string& sentence, const std::string& code = "")
+        : std::runtime_error(sentence), kind_(kind), code_(code) {}
     ErrorKind kind() const { return kind_; }
+    /// Code of the library that refused, for tests and logs: the SQLSTATE of a server ("42501"), the result code of
+    /// SQLite ("8"). Empty when this program refused.
+    const std::string& code() const { return code_; }
 
 private:
     ErrorKind kind_;
+    std::string code_;
 };
 
 /// Thrown by Progress::check() after a cancellation.
@@ -38,7 +43,9 @@ public:
 
 inline Error input_error(const std::string& sentence) { return Error(ErrorKind::input, sentence); }
 inline Error file_error(const std::string& sentence) { return Error(ErrorKind::file, sentence); }
-inline Error store_error(const std::string& sentence) { return Error(ErrorKind::store, sentence); }
+inline Error store_error(const std::string& sentence, const std::string& code = "") {
+    return Error(ErrorKind::store, sentence, code);
+}
 /// Turns an exception of a file reader into one sentence. The text of an Error is used as it is; any other exception
 /// (from a library, or out of memory) is reported as unreadable contents.
 std::string reason_for(const std::filesystem::path& file, const std::exception& thrown);

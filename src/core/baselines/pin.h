@@ -3,11 +3,13 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
 #include "baselines/field.h"
+#include "measurement/reference.h"
 
 namespace optrel {
 
@@ -15,12 +17,14 @@ namespace optrel {
 /// choices, switches and references change at the knots.
 struct Pin {
     std::vector<std::pair<double, Value>> knots;  ///< ascending ISO; a single knot is a constant
+    /// Measurement from which the values were derived; empty: a person chose them.
+    std::optional<MeasurementReference> measured = {};
 
     static Pin constant(Value value) { return {{{100.0, std::move(value)}}}; }
     bool is_ramp() const { return knots.size() > 1; }
     /// ISO 0 (not recorded) gives the value at the lowest knot.
     Value at(Field field, double iso) const;
-    bool operator==(const Pin& other) const { return knots == other.knots; }
+    bool operator==(const Pin& other) const { return knots == other.knots && measured == other.measured; }
     bool operator!=(const Pin& other) const { return !(*this == other); }
 };
 

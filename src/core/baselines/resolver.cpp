@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/resolver.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <tuple>
 
@@ -165,6 +167,20 @@ std::string taken_in_from(const std::string& origin) { return origin.empty() ? "
 
 }  // namespace
 
+namespace {
+
+/// What a trace says about the measurement behind a pin.
+std::string measured_remark(const MeasurementReference& from, const FrameFacts& facts) {
+    const std::string out = fmt::format("derived from measurement {} version {}", from.id, from.version);
+    for (const MeasurementReference& now : facts.measured)
+        if (now.id == from.id)
+            return now.version == from.version ? out + ", the current one of this frame"
+                                               : fmt::format("{}; version {} is current", out, now.version);
+    return out;
+}
+
+}  // namespace
+
 std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) const {
     const ResolvedField resolved_start = resolve(facts, Field::start);
     std::vector<TraceStep> steps{{nullptr, nullptr, "start: neutral", neutral_start()[field].value, false, ""}};
@@ -193,6 +209,7 @@ std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) con
                 step.remark += (step.remark.empty() ? "" : "; ") + text;
             };
             if (s.set) remark("by its set " + s.set->name);
+            if (s.pin->measured) remark(measured_remark(*s.pin->measured, facts));
             if (const std::string& origin = s.set ? s.set->origin : c.tier->origin; !origin.empty())
                 remark(taken_in_from(origin));
             if (c.tier->scope == Scope::body && facts.body_knowledge == BodyKnowledge::assumed)

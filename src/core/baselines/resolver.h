@@ -33,10 +33,13 @@ struct FrameFacts {
     std::string lens_copy;  ///< lens id, when the individual lens is known
     double iso = 0;         ///< 0: not recorded; then tiers with an ISO range do not apply
     Recorded recorded;      ///< the camera's own settings
+    /// Current measurements of the body and the lens. Only filled in for traces (studio/frames/measured_facts.h).
+    std::vector<MeasurementReference> measured;
 
     bool operator==(const FrameFacts& o) const {
         return raw == o.raw && model == o.model && body == o.body && body_knowledge == o.body_knowledge &&
-               lens == o.lens && lens_copy == o.lens_copy && iso == o.iso && recorded == o.recorded;
+               lens == o.lens && lens_copy == o.lens_copy && iso == o.iso && recorded == o.recorded &&
+               measured == o.measured;
     }
 };
 

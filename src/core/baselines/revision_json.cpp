@@ -14,8 +14,8 @@ namespace optrel {
 namespace {
 
 using nlohmann::json;
-/// 2: sets, and what the register adds to the start "as recorded".
-constexpr int format_version = 2;
+/// 2: sets, and what the register adds to the start "as recorded". 3: pins that name a measurement.
+constexpr int format_version = 3;
 
 const char* scope_names[] = {"studio", "model", "body"};
 const char* lens_names[] = {"any", "model", "copy"};
@@ -28,15 +28,28 @@ Enum named(const char* const (&names)[n], const std::string& text, const char* w
 }
 
 json pin_to_json(Field field, const Pin& pin) {
-    if (!pin.is_ramp()) return to_text(field, pin.knots.front().second);
-    json knots = json::array();
-    for (const auto& [iso, value] : pin.knots) knots.push_back({{"iso", iso}, {"value", to_text(field, value)}});
-    return {{"ramp", knots}};
+    if (!pin.is_ramp() && !pin.measured) return to_text(field, pin.knots.front().second);
+    json out = json::object();
+    if (pin.is_ramp()) {
+        out["ramp"] = json::array();
+        for (const auto& [iso, value] : pin.knots)
+            out["ramp"].push_back({{"iso", iso}, {"value", to_text(field, value)}});
+    } else {
+        out["value"] = to_text(field, pin.knots.front().second);
+    }
+    if (pin.measured) out["measured"] = to_string(*pin.measured);
+    return out;
 }
 
 Pin pin_from_json(Field field, const json& j) {
     if (j.is_string()) return Pin::constant(value_from_text(field, j.get<std::string>()));
     Pin pin;
+    if (j.contains("measured")) pin.measured = measurement_reference(j["measured"].get<std::string>());
+    if (j.contains("value")) {
+        if (j.contains("ramp")) throw input_error("a pin has both a value and a ramp");
+        pin.knots = Pin::constant(value_from_text(field, j["value"].get<std::string>())).knots;
+        return pin;
+    }
     for (const json& k : j.at("ramp")) {
         const double iso = k.at("iso");
         if (!(iso > 0 && iso < 1e8)) throw input_error("a ramp has a knot at an ISO that is not positive");
@@ -165,13 +178,24 @@ json parsed(const std::string& text, const char* format, const char* what) {
 
 }  // namespace
 
+/// The oldest format that can represent a revision, so that older programs read all that they can.
+static int format_of(const Revision& r) {
+    const auto refers = [](const auto& list) {
+        return std::any_of(list.begin(), list.end(), [](const auto& entry) {
+            return std::any_of(entry.pins.begin(), entry.pins.end(),
+                               [](const auto& pin) { return pin.second.measured.has_value(); });
+        });
+    };
+    return refers(r.tiers) || refers(r.sets) ? format_version : 2;
+}
+
 std::string revision_to_json(const Revision& r) {
     json tiers = json::array(), sets = json::array(), recorded = json::object();
     for (const Tier& t : r.tiers) tiers.push_back(tier_to_json(t));
     for (const PinSet& s : r.sets) sets.push_back(set_to_json(s));
     for (const auto& [model, pins] : r.recorded_adds) recorded[model] = pins_json(pins);
     json out = {{"format", "optrel-baseline"},
-                {"format_version", format_version},
+                {"format_version", format_of(r)},
                 {"number", r.number},
                 {"author", r.author},
                 {"time", r.time},
@@ -209,7 +233,9 @@ Revision revision_from_json(const std::string& text, const std::string& where) {
 std::string sets_to_json(const std::vector<PinSet>& sets) {
     json list = json::array();
     for (const PinSet& s : sets) list.push_back(set_to_json(s));
-    return json_text({{"format", "optrel-sets"}, {"format_version", format_version}, {"sets", list}}, 1) + "\n";
+    Revision alone;
+    alone.sets = sets;
+    return json_text({{"format", "optrel-sets"}, {"format_version", format_of(alone)}, {"sets", list}}, 1) + "\n";
 }
 
 std::vector<PinSet> sets_from_json(const std::string& text, const std::string& where) {

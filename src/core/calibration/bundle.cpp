@@ -19,7 +19,7 @@ namespace {
 
 constexpr int lens_size = 3 + largest_coefficient_count;
 constexpr int board_size = 4;
-// F, cx and cy in units of the focal length at the start, then the coefficients, so that all are of order one.
+// F, cx and cy in units of the initial focal length, then the coefficients, so that all are of order one.
 using LensBlock = std::array<double, lens_size>;
 using BoardBlock = std::array<double, board_size>;
 using PoseBlock = std::array<double, 6>;
@@ -29,7 +29,7 @@ struct Scale {
     Vec2 middle;
 };
 
-/// The residual of one corner with its derivatives, by the chain rule: rotation and lens are differentiated
+/// The residual of one corner with its derivatives by the chain rule. Rotation and lens are differentiated
 /// automatically with few unknowns each, which takes a third of the time of differentiating the whole.
 class CornerCost : public ceres::SizedCostFunction<2, lens_size, board_size, 6> {
 public:
@@ -93,12 +93,12 @@ private:
     Scale scale_;
 };
 
-/// What is known of any lens beforehand: its axis of symmetry lies within about an eighth of a degree of the
-/// perpendicular, its distortion is centred as well, and its tangential terms are of the order of a thousandth. All do
-/// nearly the same to a lens of plain barrel or pincushion distortion; where the frames cannot tell them apart, or say
-/// nothing about them, they stay small instead of running away against each other into the corners that nobody
-/// measured. The two polynomials of the rational model can trade against each other likewise, and are kept within
-/// reason.
+/// Prior knowledge of any lens: its optical axis is perpendicular to the sensor within about an eighth of a degree,
+/// its distortion is centred likewise, and its tangential terms are about a thousandth. These parameters have
+/// nearly the same effect on a lens with plain barrel or pincushion distortion. Where the frames cannot separate
+/// them, the prior keeps them small; without it they would grow against each other and spoil the corners that
+/// nobody measured. The two polynomials of the rational model can trade against each other in the same way, and
+/// have a prior too.
 struct LensPrior {
     LensModelKind kind;
     static constexpr int residuals = largest_coefficient_count;
@@ -169,7 +169,7 @@ void set_residuals(View& view, const LensSolution& lens) {
 
 namespace {
 
-/// Ceres reports through glog that a trial of a solve failed, which is nothing that a person should read.
+/// Ceres reports failed trials of a solve through glog; that is of no use to the user.
 const bool quiet = [] {
     FLAGS_minloglevel = google::GLOG_FATAL;
     return true;
@@ -199,7 +199,7 @@ std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const Vi
 
 namespace {
 
-/// One adjustment: the problem as Ceres sees it, with the blocks that it changes.
+/// One adjustment: the Ceres problem and the parameter blocks that it changes.
 class Adjustment {
 public:
     Adjustment(const std::vector<View>& views, const LensSolution& lens, const Vec2& middle_px,
@@ -222,7 +222,7 @@ public:
         for (std::size_t v = 0; v < views.size(); ++v) add_view(views[v], poses_[v]);
     }
 
-    /// False when no usable lens came of it.
+    /// False when the solve gave no usable lens.
     bool solve() {
         ceres::Solver::Options solver;
         solver.max_num_iterations = options_.iterations;
@@ -230,7 +230,7 @@ public:
         solver.function_tolerance = options_.precision;
         solver.parameter_tolerance = 1e-12;
         solver.logging_type = ceres::SILENT;
-        solver.num_threads = 1;  // sums in a fixed order: same frames, same figures
+        solver.num_threads = 1;  // sums in a fixed order, so that the same frames give the same figures
         ceres::Solver::Summary summary;
         ceres::Solve(solver, &problem_, &summary);
         cost_ = summary.final_cost;
@@ -251,7 +251,7 @@ public:
         }
     }
 
-    /// The robust cost over the degrees of freedom.
+    /// The robust cost divided by the degrees of freedom.
     double cost_per_residual() const {
         const int unknowns = lens_size - static_cast<int>(held().size()) + 6 * static_cast<int>(poses_.size());
         return 2 * cost_ / std::max(1, residuals_ - unknowns);
@@ -262,14 +262,14 @@ public:
         ceres::Covariance::Options how;
         how.algorithm_type = ceres::DENSE_SVD;
         how.null_space_rank = -1;
-        // High powers of small angles make columns a millionth as long as others: what they leave open against centre
-        // and poses is no null space, and dropping it would state a tenth of the uncertainty or less.
+        // High powers of small angles make columns a million times shorter than others. Their weakly determined
+        // directions are no null space; dropping them would state a tenth of the uncertainty or less.
         how.min_reciprocal_condition_number = 1e-24;
         ceres::Covariance covariance(how);
         std::vector<std::pair<const double*, const double*>> wanted{{block_.data(), block_.data()}};
         if (board_free_) wanted.emplace_back(shape_.data(), shape_.data());
         if (!covariance.Compute(wanted, &problem_)) return;
-        // The residuals say how large the noise is; the corners' own covariances only how it is shared out among them.
+        // The residuals determine the size of the noise; the corners' own covariances only determine its distribution.
         const double inflate = std::max(LensPriors::least_inflation, cost_per_residual());
         Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
         covariance.GetCovarianceBlock(block_.data(), block_.data(), all.data());
@@ -286,7 +286,7 @@ public:
     }
 
 private:
-    /// Places of the lens's block that stay as they are.
+    /// Indices of the lens parameters that are held constant.
     std::vector<int> held() const {
         std::vector<int> out;
         for (const int k : kind_->held(radial_terms_)) out.push_back(3 + k);
@@ -333,7 +333,7 @@ private:
         }
     }
 
-    /// Lets the first radial term that the model leaves out vary within what is known of it beforehand.
+    /// Lets the first omitted radial term vary within its prior.
     void free_next_term() {
         const int next = 3 + kind_->next_term(radial_terms_);
         if (next < 3) return;

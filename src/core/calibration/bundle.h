@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Views of a flat board, and the adjustment of lens, board and poses to them.
-//
-// Bundle adjustment (Triggs et al. 2000) by Ceres. A corner's residual is weighted by its own covariance plus a floor
-// for what the corner fit cannot know (paper, air, the model itself); Huber's loss bounds the pull of wrong corners.
+// Views of a flat board, and the adjustment of lens, board and poses to them. Bundle adjustment (Triggs et
+// al. 2000) by Ceres. The residual of a corner is weighted by its own covariance plus a floor for errors
+// that the corner fit cannot know (paper, air, the model itself); Huber's loss limits the influence of
+// wrong corners.
 #pragma once
 
 #include <optional>
@@ -21,7 +21,7 @@ struct ViewPoint {
     Vec2 uv;                     ///< green, px
     Eigen::Matrix2d covariance;  ///< px^2
     bool rejected = false;
-    bool by_hand = false;          ///< rejected by a person, for good
+    bool by_hand = false;          ///< rejected by a person, permanently
     Vec2 residual = Vec2::Zero();  ///< observed - predicted, px
 };
 
@@ -60,14 +60,14 @@ struct LensSolution {
     double focal_px = 0;
     Vec2 centre_px = Vec2::Zero();
     LensModel model;
-    int radial_terms = 3;  ///< of the distortion that were free, one of the form's term_choices()
+    int radial_terms = 3;  ///< free radial terms of the distortion, one of the form's term_choices()
     BoardShape board;
-    bool board_free = false;     ///< the board's shape was solved too
+    bool board_free = false;     ///< the shape of the board was solved too
     Eigen::MatrixXd covariance;  ///< of (F px, cx px, cy px, model coefficients)
     BoardShape board_sigma;      ///< one sigma of the board's shape
     double rms_px = 0;
     int points = 0;
-    double floor_px = 0;  ///< the part of the noise that the corners' own covariances do not explain
+    double floor_px = 0;  ///< noise that the covariances of the corners do not explain
 
     Vec2 project(const Pose& pose, const Vec2& board_mm) const;
 };
@@ -78,24 +78,24 @@ struct AdjustOptions {
     bool lens_fixed = false;
     bool centre_fixed = false;
     bool decentring_fixed = false;
-    bool covariance = false;  ///< also that of the lens, with one radial term more than it uses: see adjust()
-    double next_term_sigma =
-        0;  ///< for the covariance: what is known beforehand of the term that is left out; 0: nothing
-    double precision = 1e-10;  ///< relative change of the cost at which iteration ends
-    int points_per_view = 0;   ///< 0: all; otherwise about so many, evenly chosen
+    bool covariance =
+        false;  ///< also compute the covariance of the lens, with one more radial term than it uses: see adjust()
+    double next_term_sigma = 0;  ///< prior sigma of the omitted term, for the covariance; 0: none
+    double precision = 1e-10;    ///< relative change of the cost at which iteration ends
+    int points_per_view = 0;     ///< 0: all; otherwise about this many, evenly chosen
 };
 
-/// What every adjustment of a lens holds to beside the corners. Each prior is normal about zero with this sigma, and
-/// counts as one observation in the cost and in the covariance.
+/// Priors of every adjustment, in addition to the corners. Each is normal about zero with this sigma, and counts as one
+/// observation in the cost and in the covariance.
 struct LensPriors {
-    // The lens's coefficients: LensForm::prior_sigma(). Of the radial ones only those of a quotient have one, since its
-    // two polynomials trade against each other.
+    // Priors of the coefficients are in LensForm::prior_sigma(). Only radial coefficients of a quotient have one,
+    // because its two polynomials trade against each other.
     static constexpr double stretch =
         0.01;                            ///< of the board, when its shape is free: paper stretches by a percent at most
-    static constexpr double bow = 0.05;  ///< the board's bow_xx, bow_xy, bow_yy, likewise
-    static constexpr double huber_sigmas = 2.5;  ///< beyond so many of its sigmas a corner pulls with constant force
-    /// The covariance is that of the corners' noise times the mean square of the residuals in sigmas, which is taken
-    /// for no less than this.
+    static constexpr double bow = 0.05;  ///< bow_xx, bow_xy and bow_yy of the board, when its shape is free
+    static constexpr double huber_sigmas = 2.5;  ///< corners with larger residuals (in sigmas) have constant influence
+    /// The covariance is scaled by the mean square of the residuals in sigmas, but at least by this
+    /// factor.
     static constexpr double least_inflation = 0.1;
 };
 
@@ -120,10 +120,10 @@ std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const Vi
                                                     const Vec2& middle_px, const Eigen::VectorXd& lens,
                                                     const Eigen::Vector4d& board, const Eigen::VectorXd& pose);
 
-/// Residuals and RMS of a view for a lens.
+/// Computes residuals and RMS of a view for a lens.
 void set_residuals(View& view, const LensSolution& lens);
 
-/// Inverse square root of a corner's covariance with the floor added: turns its residual into sigmas.
+/// Inverse square root of a corner's covariance with the floor added; multiplies a residual to give sigmas.
 Eigen::Matrix2d information_root(const Eigen::Matrix2d& covariance, double floor_px);
 
 }  // namespace optrel

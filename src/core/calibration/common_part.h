@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What residuals of many frames have in common in cells of the picture, beyond what chance alone would leave there: the
-// model's misfit.
+// Estimates the misfit of a model: the part that residuals of many frames have in common in cells of the picture,
+// beyond what chance explains.
 #pragma once
 
 #include <algorithm>
@@ -10,10 +10,10 @@ namespace optrel {
 
 class CommonPart {
 public:
-    /// `axes`: how many independent values each cell's figures are the mean of, 1 or 2.
+    /// `axes`: number of independent values in the mean of each cell, 1 or 2.
     explicit CommonPart(int axes) : axes_(axes) {}
 
-    /// A cell: the square of what its residuals have in common, and what chance is expected to make of it (both in one
+    /// Adds a cell: the square of the common part of its residuals, and the part of it that chance explains (same
     /// squared unit, per axis).
     void add(double square, double by_chance) {
         excess_ += square - by_chance;
@@ -21,7 +21,7 @@ public:
         ++cells_;
     }
 
-    /// RMS per axis. What chance alone exceeds in a third of all cases is no misfit.
+    /// RMS per axis. A value that chance exceeds in a third of all cases counts as zero.
     double rms() const {
         if (cells_ == 0) return 0;
         return std::sqrt(std::max(0.0, (excess_ - chance_ * std::sqrt(2.0 / (axes_ * cells_))) / cells_));

@@ -40,7 +40,7 @@ struct BlockCost {
     }
 };
 
-/// The gradient of the ratio of two flats of one channel: what the lamp does, since the falloff divides out.
+/// The gradient of the ratio of two flats of one channel. It shows the lamp alone, because the falloff cancels.
 Vec2 ratio_gradient(const FlatField& a, const FlatField& b, const PictureGeometry& geometry) {
     Eigen::Matrix3d normal = Eigen::Matrix3d::Zero();
     Vec3 right = Vec3::Zero();
@@ -64,7 +64,7 @@ Vec2 ratio_gradient(const FlatField& a, const FlatField& b, const PictureGeometr
     return plane.allFinite() ? Vec2(plane.y(), plane.z()) : Vec2::Zero();
 }
 
-/// The plane of light that falls on a flat: which of the gradients, and its sign.
+/// The plane of light of a flat: index of its gradient, and its sign.
 struct Lighting {
     int gradient;
     double sign;
@@ -82,10 +82,10 @@ struct SmoothModel {
     double sigma_percent = 0;  // of the gain in the corner
     std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(),
                                               Eigen::Matrix4d::Zero()};
-    double misfit_percent[3] = {};  // what is alike in all flats beyond the blocks' noise
+    double misfit_percent[3] = {};  // common to all flats, beyond the noise of the blocks
 };
 
-/// RMS of what the residuals of a channel have in common in cells of the picture, beyond what their own spread
+/// RMS of the common part of a channel's residuals in cells of the picture, beyond what their own spread
 /// explains.
 double common_residual(const std::vector<FlatField>& flats, const std::vector<double>& residuals, int channel,
                        const PictureGeometry& geometry) {
@@ -114,19 +114,19 @@ double common_residual(const std::vector<FlatField>& flats, const std::vector<do
     return common.rms();
 }
 
-/// Which smooth model is fitted, and to what.
+/// The smooth model to fit, and its data.
 struct FalloffForm {
     Vec2 centre = Vec2::Zero();  ///< at the start, in half-diagonals
     int gradients = 1;           ///< planes of light
-    int stride = 1;              ///< every how manieth block counts
+    int stride = 1;              ///< use every n-th block
     bool centre_free = false;
     bool reciprocal = false;
 };
 
-/// What is believed of the last terms before anything is measured, one sigma: of the term in h^8, which is fitted, and
-/// of that in h^10, which is not. A cosine's power over a corner of 30 degrees, with what the barrel takes, has 0.08
-/// and 0.013. Least squares over the lower terms leave 1/252 of the latter in the very corner, and over the picture an
-/// RMS of 1 / (252 sqrt(11)) (shifted Legendre polynomials).
+/// Priors of the last terms, one sigma: of the term in h^8, which is fitted, and of h^10, which is not. A power of the
+/// cosine over a corner of 30 degrees, with the effect of barrel distortion, has 0.08 and 0.013. Least squares over the
+/// lower terms leave 1/252 of the latter in the outermost corner, and an RMS of 1 / (252 sqrt(11)) over the picture
+/// (shifted Legendre polynomials).
 constexpr double eighth_power_sigma = 0.1, tenth_power_sigma = 0.03;
 const double tenth_power_rms = tenth_power_sigma / (252 * std::sqrt(11.0));
 
@@ -149,7 +149,7 @@ public:
             for (double& l : level_[k]) l = std::log(flats[k].level + 1e-3);
     }
 
-    /// First with the noise as it usually is, then with that of these flats. A fit that fails has ok = false.
+    /// First fits with typical noise, then with the noise of these flats. A failed fit has ok = false.
     SmoothModel run(const Progress& progress) {
         progress.check();
         ceres::Problem first;
@@ -240,7 +240,7 @@ private:
             out_.misfit_percent[channel] =
                 100 * std::hypot(common_residual(flats_, out_.residuals, channel, geometry_), tenth_power_rms);
         }
-        // Of light or gain: the same share of either.
+        // A relative error of the light is the same relative error of the gain.
         const double relative = 1 + out_.a[1][0] + out_.a[1][1] + out_.a[1][2] + out_.a[1][3];
         const Eigen::Vector4d corner = Eigen::Vector4d::Ones();
         const double by_terms = std::sqrt(std::max(0.0, corner.dot(out_.covariance[1] * corner)));
@@ -270,12 +270,12 @@ void store(const SmoothModel& model, double half_diagonal_mm, Falloff& out) {
     out.reciprocal = model.reciprocal;
 }
 
-/// A part of a plane.
+/// A rectangular part of a plane.
 struct BlockArea {
     int left, top, right, bottom;  ///< samples, the last two beyond
 };
 
-/// The mean of its samples without those beyond four sigma; nothing where it touches the white level or is black.
+/// The mean of the samples within four sigma; empty when the block is clipped or black.
 std::optional<double> robust_mean(const SamplePlane& plane, const BlockArea& at, bool& clipped) {
     double sum = 0, squares = 0;
     int white = 0;
@@ -310,7 +310,7 @@ FlatField measure_flat(const std::string& name, const MeasuringPicture& picture)
     int clipped = 0, all = 0;
     std::vector<double> green;
     for (const SamplePlane& plane : picture.planes) {
-        // Whole blocks from edge to edge: those of the corners decide how the falloff ends.
+        // Blocks cover the whole plane, because those in the corners determine the end of the falloff curve.
         const int across = std::clamp(plane.values.cols / 8, 1, 48), down = std::clamp(plane.values.rows / 8, 1, 32);
         for (int row = 0; row < down; ++row)
             for (int column = 0; column < across; ++column) {
@@ -334,8 +334,8 @@ FlatField measure_flat(const std::string& name, const MeasuringPicture& picture)
 
 namespace {
 
-/// The sign of each flat's light: by the gradient of its ratio to the first one. All the same: the light was not
-/// turned.
+/// The sign of each flat's light, from the gradient of its ratio to the first one. All signs are equal when the light
+/// was not turned.
 std::vector<double> light_signs(const std::vector<FlatField>& flats, const PictureGeometry& geometry, bool& turned) {
     std::vector<Vec2> gradients(flats.size(), Vec2::Zero());
     Vec2 widest = Vec2::Zero();
@@ -350,7 +350,8 @@ std::vector<double> light_signs(const std::vector<FlatField>& flats, const Pictu
     return sign;
 }
 
-/// The form that serves: light or its reciprocal as the polynomial. A part of the blocks is enough to choose by.
+/// Chooses the better form: the polynomial for the light or for its reciprocal. A part of the blocks suffices for the
+/// choice.
 FalloffForm choose_form(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, FalloffForm form,
                         const PictureGeometry& geometry, const Progress& progress) {
     std::array<FalloffForm, 2> forms;
@@ -365,7 +366,8 @@ FalloffForm choose_form(const std::vector<FlatField>& flats, const std::vector<L
     return form;
 }
 
-/// How much of a flat departs from the smooth model, and where most. `residuals` are its own, block by block.
+/// How much of a flat deviates from the smooth model, and where most. `residuals` are those of this flat, block by
+/// block.
 FlatCheck check_flat(const FlatField& flat, const double* residuals, double sigma) {
     FlatCheck check;
     int uneven = 0;

@@ -32,34 +32,34 @@ struct FlatField {
     double level = 0;    ///< median of green, 1 = white level
 };
 
-/// Means over 48 x 32 blocks of each plane; samples beyond four sigma (dust, hot pixels) and clipped blocks are left
+/// Means over 48 x 32 blocks of each plane. Samples beyond four sigma (dust, hot pixels) and clipped blocks are left
 /// out.
 FlatField measure_flat(const std::string& name, const MeasuringPicture& picture);
 
-/// How well one flat field follows the common falloff.
+/// How well one flat field agrees with the common falloff.
 struct FlatCheck {
-    double uneven = 0;         ///< share of its blocks that miss by more than 1.5 % (and six sigma)
-    double worst_percent = 0;  ///< the largest miss among them
+    double uneven = 0;         ///< share of its blocks that deviate by more than 1.5 % and six sigma
+    double worst_percent = 0;  ///< the largest deviation among them
     Vec2 worst_place = Vec2::Zero();
-    int light_side = 1;  ///< 1 or -1: on which side of the others the light stood
+    int light_side = 1;  ///< 1 or -1: side from which the light came, relative to the other flats
 
-    /// A shadow, a reflection or an object covers more than this.
+    /// A larger share means a shadow, a reflection or an object.
     static constexpr double limit = 0.02;
     bool is_flat() const { return uneven <= limit; }
 };
 
 struct FalloffFit {
     Falloff falloff;
-    std::vector<FlatCheck> flats;  ///< beside the flats given
+    std::vector<FlatCheck> flats;  ///< in the order of the given flats
 };
 
 /// Throws Error(input) with fewer than 50 usable blocks in a flat.
 FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_centre_mm,
                        const PictureGeometry& geometry, const Progress& progress);
 
-/// Second best, marked as such: from the light on the white squares of chart frames. Each frame has a lighting plane of
-/// its own, the centre is the optical one. Empty with fewer than three frames or 200 measured places, or where nothing
-/// smooth fits.
+/// A less accurate estimate, marked as such, from the light on the white squares of chart frames. Each frame has its
+/// own lighting plane; the centre is the optical one. Empty with fewer than three frames or 200 measured places, or
+/// when no smooth falloff fits.
 std::optional<Falloff> falloff_from_whites(const std::vector<FlatField>& frames, const Vec2& optical_centre_mm,
                                            const PictureGeometry& geometry, const Progress& progress);
 

@@ -73,14 +73,15 @@ void measure_straightness(const std::vector<View>& views, const PictureGeometry&
 
 namespace {
 
-/// Width of an edge beyond which a frame counts as out of focus: by itself, and beside the others.
+/// An edge that is wider means that a frame is out of focus: the absolute limit, and the limit relative to the other
+/// frames.
 constexpr double blur_limit_px = 4, blur_factor = 1.8;
 
-/// How far a calibrated focal length may lie from the one that the frames record before it contradicts them: makers
-/// round, and lenses that focus inside change theirs. Moving the whole lens out to focus makes it longer by 1 + m.
+/// Largest plausible difference between the calibrated and the recorded focal length. Makers round the value, and
+/// internal focusing changes it. Moving the whole lens forward to focus makes it longer by 1 + m.
 constexpr double focal_share = 0.08;
 
-/// The frames of one lens setting, with what they say about it.
+/// Judges the frames of one lens setting.
 class NodeJudge {
 public:
     NodeJudge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution, int node)
@@ -113,7 +114,7 @@ public:
     }
 
 private:
-    /// `serious` findings of a node concern its mapping.
+    /// A `serious` finding of a node concerns its mapping.
     void add(const char* name, bool serious, std::string text, std::string remedy, int frame = -1,
              std::optional<Vec2> place = {}) {
         if (!where_.empty() && frame < 0) text = where_ + text;
@@ -233,7 +234,7 @@ private:
                 "Measure the check ruler on both axes and give both sizes.");
     }
 
-    /// Mean residuals of cells of the picture: what frames have in common is the model's fault, not the corners'.
+    /// Mean residuals of cells of the picture: what frames have in common is an error of the model, not of the corners.
     void systematic_residue() {
         constexpr int across = 6, down = 4;
         Vec2 sum[across * down];
@@ -268,7 +269,7 @@ private:
                      (worst / across + 0.5) * geometry_.height / down));
     }
 
-    /// A chart of another printed size stands, by its corners, at another distance than the lens was focused at.
+    /// With a wrong printed size, the corners give another distance than the recorded focus distance.
     void printed_size() {
         std::vector<double> ratio;
         for (const int i : charts_) {
@@ -344,10 +345,10 @@ private:
     const ProfileNode& node_;
     const PictureGeometry& geometry_;
     std::vector<int> charts_;
-    std::string where_, at_;  ///< the lens setting in words and in names, where there are several
+    std::string where_, at_;  ///< the lens setting for sentences and for names, when there are several
 };
 
-/// What speaks against a run whatever its lens settings are.
+/// Findings that do not depend on the lens setting.
 void judge_frames(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& solution) {
     int charts = 0, rendered = 0, nameless = 0;
     double recorded_pitch = 0;
@@ -392,7 +393,7 @@ void judge_frames(const std::vector<RunFrame>& frames, const SolveSettings& sett
     }
 }
 
-/// Those that a person has to accept before the profile is published stay with it.
+/// Findings that a person must accept before publication are stored with the profile.
 void keep_serious(RunSolution& solution) {
     solution.profile.findings.clear();
     for (const Finding& f : solution.findings)
@@ -403,7 +404,7 @@ void keep_serious(RunSolution& solution) {
 
 void judge(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& solution) {
     for (std::size_t n = 0; n < solution.nodes.size(); ++n) {
-        // A node whose mapping is another's has nothing of its own to judge.
+        // A node that has the mapping of another node has no mapping to judge.
         if (solution.profile.nodes[n].mapping_from_aperture > 0) continue;
         NodeJudge(frames, settings.chart, solution, static_cast<int>(n)).run(solution.nodes[n]);
     }

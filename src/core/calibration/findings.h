@@ -1,20 +1,20 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a technician should know about a run, in plain words: a figure, its limit, a remedy.
+// Findings of a run for the technician: a figure, its limit and a remedy, in plain words.
 #pragma once
 
 #include "calibration/run.h"
 
 namespace optrel {
 
-/// Fills coverage, largest covered field height and largest radius of a node.
+/// Computes coverage, the largest covered field height and the largest radius of a node.
 void measure_coverage(const std::vector<View>& views, const PictureGeometry& geometry, ProfileNode& node);
 
-/// Fills how straight the rows and columns of the board are before and after correction; a fisheye's are not corrected
-/// to lines.
+/// Computes the straightness of the board's rows and columns before and after correction; not for fisheyes, whose lines
+/// are not corrected to straight ones.
 void measure_straightness(const std::vector<View>& views, const PictureGeometry& geometry, ProfileNode& node);
 
-/// Adds to the solution's findings what speaks against it: figure, limit, remedy. The serious ones become the
-/// profile's.
+/// Adds findings against the solution: figure, limit, remedy. Serious ones are copied to the
+/// profile.
 void judge(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& solution);
 
 }  // namespace optrel

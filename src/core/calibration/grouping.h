@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Sorting the frames of a folder into runs: one body and one lens, at one or more lens settings.
+// Groups the frames of a folder into runs: one body and one lens, at one or more lens settings.
 #pragma once
 
 #include <filesystem>

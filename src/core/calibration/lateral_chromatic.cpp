@@ -13,7 +13,7 @@
 namespace optrel {
 namespace {
 
-/// Of a median of so many values: pi / 2 times that of their mean, with the spread taken from the median deviation.
+/// Variance of the median of these values: pi / 2 times that of their mean, with the spread from the median deviation.
 double variance_of_median(const std::vector<double>& values) {
     const double middle = median(values);
     std::vector<double> away;
@@ -42,7 +42,7 @@ public:
         return p.displacement_mm - Vec2(x.dot(terms_), y.dot(terms_));
     }
 
-    /// Least squares, repeated with Huber's weights.
+    /// Iterated least squares with Huber's weights.
     void solve(const std::vector<ChromaticPoint>& points) {
         for (int round = 0; round < 8; ++round) {
             normal_.setZero();
@@ -73,8 +73,8 @@ public:
         f.c1 = terms_[1] / half_;
         f.c2 = terms_[2] / half_;
         f.shift_mm = {terms_[3], terms_[4]};
-        // The corners' own sigmas may be too small or too large, and here and there by different factors; how the
-        // residuals pull at the terms tells what the terms scatter by (White 1980).
+        // The corners' own sigmas may be wrong by factors that vary over the picture. The influence of the residuals on
+        // the terms gives the scatter of the terms (White 1980).
         const Terms unit(Terms(1 / half_, 1 / half_, 1 / half_, 1, 1));
         const Normal inverse = inverse_of(normal_);
         f.covariance = unit.asDiagonal() * (inverse * scatter_ * inverse) * unit.asDiagonal();
@@ -89,8 +89,8 @@ private:
     double scale_ = 0;  ///< robust one sigma of a normalised residual
 };
 
-/// What remains: median residuals of cells of the picture, so that neither corner noise nor a wrong corner poses as
-/// aberration.
+/// Computes what remains after correction, from median residuals of cells of the picture, so that corner noise and
+/// wrong corners do not count as aberration.
 void add_remains(const std::vector<ChromaticPoint>& points, const FringeModel& model, const PictureGeometry& geometry,
                  LateralChromatic& f) {
     constexpr int across = 8, down = 8;

@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-/// Where green lies and how far a channel lies from it, both in mm on the sensor.
+/// Position of green and displacement of a channel against it, both in mm on the sensor.
 struct ChromaticPoint {
     Vec2 green_mm;
     Vec2 displacement_mm;

@@ -11,7 +11,7 @@
 namespace optrel {
 namespace {
 
-/// Labels of the clusters that sorted values fall into where neighbours are apart; 0 (unknown) gets -1.
+/// Cluster labels of sorted values, divided where neighbours are apart; 0 (unknown) gets -1.
 template <class Apart>
 std::vector<int> clusters(const std::vector<double>& values, const Apart& apart) {
     std::vector<int> order(values.size()), label(values.size(), -1);
@@ -40,7 +40,7 @@ std::vector<int> group_settings(const std::vector<LensSetting>& settings) {
     const auto f = clusters(focal, [](double a, double b) { return b > 1.01 * a; });
     const auto n = clusters(aperture, [](double a, double b) { return 2 * std::log2(b / a) > 1.0 / 6; });
     const auto d = clusters(distance, [](double a, double b) { return 1 / a - 1 / b > 0.12 && b > 1.12 * a; });
-    // An unknown value takes the label of the first group that agrees in the rest.
+    // An unknown value gets the label of the first group that agrees in the other values.
     std::map<std::tuple<int, int, int>, int> group;
     std::vector<int> out(settings.size(), -1);
     for (std::size_t i = 0; i < settings.size(); ++i) {

@@ -30,7 +30,7 @@ bool is_smooth(const MeasuringPicture& picture) {
     return *at < 0.03 * cv::mean(small)[0];
 }
 
-/// One sentence when a frame shows another kind of chart than the run's, or the chart in a mirror; else nothing.
+/// One sentence when a frame shows another kind of chart than the run's, or a mirrored chart; otherwise empty.
 std::string wrong_chart(const RunFrame& frame, const ChartSpec& chart) {
     const ChartDetection& d = frame.detection;
     if (d.mirrored)
@@ -50,7 +50,7 @@ std::string wrong_chart(const RunFrame& frame, const ChartSpec& chart) {
     return "";
 }
 
-/// One sentence when a frame says that its lens is corrected already; else nothing.
+/// One sentence when the metadata say that a correction was applied already; otherwise empty.
 std::string corrected_already(const RunFrame& frame, EmbeddedOpcodes carried) {
     const Metadata& m = frame.metadata;
     if (!m.corrected.empty())
@@ -136,7 +136,7 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
     } catch (const Cancelled&) {
         throw;
     } catch (const std::exception& error) {
-        // Whatever a reader throws concerns this frame alone.
+        // An error of a reader concerns this frame alone.
         frame.problem = reason_for(path, error);
         if (as == MeasureAs::chart) frame.role = RunRole::chart;
         if (as == MeasureAs::flat) frame.role = RunRole::flat;

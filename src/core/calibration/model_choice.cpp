@@ -19,7 +19,7 @@
 namespace optrel {
 namespace {
 
-/// The largest angle from the axis under which a corner was seen.
+/// The largest angle between the axis and a corner.
 double largest_angle(const std::vector<View>& views) {
     double cosine = 1;
     for (const View& view : views) {
@@ -38,7 +38,7 @@ struct Candidate {
     int radial_terms;
 };
 
-/// The models to try, those with few terms before those with many.
+/// The models to try, in ascending order of their number of terms.
 std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool unexplained,
                                       const ModelRequest& wish) {
     std::vector<Candidate> out;
@@ -48,7 +48,7 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
             out.push_back({kind, terms});
     }
     if (wish.radial_terms > 0 && !out.empty()) return {{*wish.kind, wish.radial_terms}};
-    // The quotient follows all of the polynomials whose continuation it is.
+    // The rational form comes after all polynomials, because it continues them.
     std::stable_sort(out.begin(), out.end(), [](const Candidate& a, const Candidate& b) {
         return a.kind->angular() != b.kind->angular() ? b.kind->angular()
                                                       : a.kind->angular() && a.radial_terms < b.radial_terms;
@@ -128,8 +128,8 @@ HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry
             int own_count = 0;
             for (const ViewPoint& p : view.points) {
                 if (p.by_hand) continue;
-                // Rejected corners count too, or a model could win by rejecting; the bound keeps wrong ones from
-                // deciding.
+                // Rejected corners count too; otherwise a model could win by rejecting. The bound keeps wrong corners
+                // from deciding.
                 own += !solved ? bound
                                : std::min(bound, (information_root(p.covariance, floor_px) * p.residual).squaredNorm());
                 ++own_count;
@@ -166,12 +166,12 @@ struct Solved {
     HeldOut unseen;
 };
 
-/// Solves the same views with one model after another, and judges each by frames that it did not see.
+/// Solves the same views with several models, and judges each by frames that it did not see.
 class Trials {
 public:
     Trials(const std::vector<View>& views, const PictureGeometry& geometry, const Progress& progress)
         : fresh_(views), geometry_(geometry), progress_(progress) {
-        // What a small model rejects, a larger one may follow: every candidate judges all corners itself.
+        // A larger model may fit corners that a smaller one rejects, so every candidate judges all corners.
         for (View& view : fresh_)
             for (ViewPoint& p : view.points) p.rejected = p.by_hand;
     }
@@ -189,12 +189,12 @@ public:
         } catch (const Cancelled&) {
             throw;
         } catch (const Error&) {
-            // A model that does not fit at all is no candidate.
+            // A model that does not fit at all is not a candidate.
         }
         return out;
     }
 
-    /// All against one floor, so that they can be compared.
+    /// All use the same floor, so that they can be compared.
     void judge(std::span<Solved> results, double floor_px) const {
         parallel_for(static_cast<int>(results.size()), [&](int i) {
             Solved& r = results[i];
@@ -214,22 +214,22 @@ double least_floor(double floor_px, std::span<const Solved> results) {
     return floor_px;
 }
 
-/// Whether one candidate is to be taken instead of another.
+/// True when one candidate is preferred to another.
 bool better(const Candidate& c, const HeldOut& own, const Candidate& t, const HeldOut& other) {
     if (c.kind->continues(*t.kind, c.radial_terms, t.radial_terms)) return own.weighted < other.weighted;
     const bool alike = c.kind == t.kind || (c.kind->angular() && t.kind->angular());
-    // A polynomial of the angle follows every fisheye where corners were seen, and none of them further.
+    // A polynomial of the angle fits every fisheye where corners were seen, but predicts none beyond them.
     if (alike && c.kind->designed() != t.kind->designed()) {
         const double even = 0.02;
         return own.weighted < (c.kind->designed() ? 1 + even : 1 - even) * other.weighted;
     }
     if (alike)
         return c.radial_terms == t.radial_terms ? own.weighted < other.weighted : own.predicts_better_than(other);
-    // Another family of models must be better by more than one more term of the same.
+    // Another family of models must be better by more than one additional term would be.
     return own.weighted < 0.98 * other.weighted;
 }
 
-/// All candidates from one lens, whose board is free or not. `known`: what is solved already.
+/// Solves all candidates from one lens, with a free or a flat board. `known`: solutions that exist already.
 std::vector<Solved> solve_all(const std::vector<Candidate>& candidates, const Trials& trials, const Solved& known,
                               const LensSolution& from, double angle) {
     std::vector<Solved> results(candidates.size());
@@ -247,7 +247,7 @@ std::vector<Solved> solve_all(const std::vector<Candidate>& candidates, const Tr
     return results;
 }
 
-/// -1: none serves.
+/// -1 when no candidate is usable.
 int best_of(const std::vector<Candidate>& candidates, const std::vector<Solved>& results) {
     int best = -1;
     for (int i = 0; i < static_cast<int>(results.size()); ++i)
@@ -257,7 +257,7 @@ int best_of(const std::vector<Candidate>& candidates, const std::vector<Solved>&
     return best;
 }
 
-/// What the corners' own noise does not explain, where a model leaves something else.
+/// True when a model leaves residuals that the noise of the corners does not explain.
 bool leaves_something(const LensSolution& lens, const std::vector<View>& views) {
     std::vector<double> own;
     for (const View& view : views)
@@ -277,7 +277,7 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
             "model.",
             angle / degree));
     const Trials trials(views, geometry, progress);
-    // A bowed chart would make lens models win that only follow the bow, so the chart's shape is tried before and
+    // With a bowed chart, models win that merely follow the bow; so the shape of the chart is tried before and
     // after.
     std::array<Solved, 2> boards;  // flat, shaped
     parallel_for(2, [&](int i) { boards[i] = trials.solve_from(first, i == 1); });

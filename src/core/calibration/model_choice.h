@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which lens model, with how many terms, and whether the chart is flat: decided by frames that the solve did not see.
+// Chooses the lens model, its number of terms, and whether the chart is flat, by the prediction of frames that the
+// solve did not see.
 #pragma once
 
 #include <optional>
@@ -9,16 +10,16 @@
 
 namespace optrel {
 
-/// How well a solution predicts frames that it did not see: four groups are left out in turn, and each is judged, pose
-/// apart, with a lens solved from the others.
+/// Quality of prediction: four groups of frames are left out in turn. Each is judged with a lens solved from the
+/// others; only its poses are solved.
 struct HeldOut {
     double rms_px = 0;    ///< over both axes together
-    double weighted = 0;  ///< mean square of the residuals in sigmas, each bounded at 5; what models are compared by
+    double weighted = 0;  ///< mean square of the residuals in sigmas, each bounded at 5; models are compared by it
     std::vector<double> by_view;  ///< the same for each view
 
-    /// Whether a larger model is worth its terms: its `weighted` is less than 0.99 times the smaller one's; or, with
-    /// six views or more, less than 0.9995 times, where the mean gain over the views is more than three of its standard
-    /// errors. A rule of thumb, no test of a hypothesis: views share the lenses that judge them.
+    /// True when a larger model is worth its terms: its `weighted` is less than 0.99 times that of the smaller one; or,
+    /// with six views or more, less than 0.9995 times, when the mean gain over the views exceeds three standard errors.
+    /// This is a rule of thumb, not a test of a hypothesis, because the views share the lenses that judge them.
     bool predicts_better_than(const HeldOut& smaller) const;
 };
 HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& solution,
@@ -37,8 +38,8 @@ struct ModelTrial {
 };
 
 struct ModelRequest {
-    std::optional<LensModelKind> kind;  ///< overrules the choice of the kind
-    int radial_terms = 0;               ///< overrules the choice of the number of terms, with a kind
+    std::optional<LensModelKind> kind;  ///< overrides the choice of the kind
+    int radial_terms = 0;               ///< overrides the choice of the number of terms; needs a kind
 };
 
 /// Throws Error(usage) for a number of terms that the model does not have (LensForm::term_choices).
@@ -51,15 +52,15 @@ struct ModelChoice {
     std::vector<ModelTrial> trials;
 };
 
-/// Solves with the models that could serve lenses of this angle, from `first` on (fisheye models only where the
-/// residuals say that the others do not follow the lens), and takes the smallest one unless a larger predicts unseen
-/// frames better (HeldOut::predicts_better_than): a term that the frames do not need runs away where nobody measured.
-/// The board's shape is then freed, and kept free on the same condition.
+/// Solves with the models that suit lenses of this angle, starting from `first` (fisheye models only when residuals
+/// show that the others do not fit). Takes the smallest one unless a larger one predicts unseen frames better
+/// (HeldOut::predicts_better_than), because terms that the frames do not determine diverge where nobody measured. Then
+/// the shape of the board is solved too, and kept on the same condition.
 ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first,
                          const ModelRequest& wish, const Progress& progress);
 
-/// The model of another kind that comes nearest to a model, out to an angle (radians) from the axis; least squares on
-/// the radius.
+/// The model of another kind that is closest to a given one, out to an angle (radians) from the axis, by least squares
+/// on the radius.
 LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms, double angle);
 
 }  // namespace optrel

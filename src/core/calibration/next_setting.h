@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which focal length of a zoom is to be measured next.
+// Recommends the focal length of a zoom that should be measured next.
 #pragma once
 
 #include <optional>
@@ -10,15 +10,15 @@
 namespace optrel {
 
 struct NextSetting {
-    double focal_mm = 0;                ///< where the mapping is known least between the measured focal lengths
-    double sigma_px = 0;                ///< its largest uncertainty there, over the picture; one sigma
-    double below_mm = 0, above_mm = 0;  ///< the measured ones on either side
+    double focal_mm = 0;                ///< where the mapping is least certain between measured focal lengths
+    double sigma_px = 0;                ///< the largest uncertainty there over the picture; one sigma
+    double below_mm = 0, above_mm = 0;  ///< the measured focal lengths on both sides
 
     /// "Between 35 and 70 mm the mapping is known to 0.84 px (one sigma, at 49 mm)."
     std::string sentence() const;
 };
 
-/// Looks between neighbouring focal lengths, at the setting of the lower one in all else. Nothing for a profile of one
+/// Searches between neighbouring focal lengths; other values are those of the lower one. Empty for a profile of one
 /// focal length.
 std::optional<NextSetting> next_focal_length(const Profile& profile);
 

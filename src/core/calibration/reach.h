@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How far a solved lens has to reach, and whether it does.
+// The radius that a picture needs from a solved lens, and whether the lens reaches it.
 #pragma once
 
 #include <cmath>
@@ -14,7 +14,7 @@ inline double farthest_bent(const LensSolution& lens, const PictureGeometry& geo
     return far.norm() / lens.focal_px;
 }
 
-/// True when the mapping folds back inside the picture and would tear it.
+/// True when the mapping folds back inside the picture, which would tear it.
 inline bool folds(const LensSolution& lens, const PictureGeometry& geometry) {
     const double turn = lens.model.monotonic_radius();
     return std::isfinite(turn) && lens.model.bent_radius(turn) <= farthest_bent(lens, geometry);

@@ -12,7 +12,7 @@
 namespace optrel {
 namespace {
 
-/// The edges between two neighbouring squares each: from corner to corner.
+/// The edges between neighbouring squares, from corner to corner.
 std::vector<std::pair<Vec2, Vec2>> edges_of(const ChartDetection& chart) {
     std::map<std::pair<int, int>, Vec2> corner;
     for (const ChartCorner& c : chart.corners) corner[{c.column, c.row}] = c.green().position;
@@ -34,7 +34,7 @@ ResolutionField measure_resolution(const MeasuringPicture& picture, const ChartD
         if (progress.cancelled()) return;
         const auto& [a, b] = edges[i];
         const double side = (b - a).norm();
-        // Ends keep away from the corners; a coded board has markers a seventh of a square from the edge.
+        // The ends stay away from the corners; a coded board has markers a seventh of a square from the edge.
         const double cut = std::clamp(0.14 * side, 3.0, 12.0);
         const double room = (spec.kind == ChartKind::coded ? 0.12 : 0.42) * side;
         const Vec2 along = (b - a) / side;

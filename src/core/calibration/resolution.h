@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The resolution field of a lens: every edge between two squares of a chart frame that stands at a slant is one
-// measurement of MTF50.
+// The resolution field of a lens: each slanted edge between two squares of a chart frame gives one measurement of
+// MTF50.
 #pragma once
 
 #include <string>
@@ -14,11 +14,11 @@ namespace optrel {
 
 struct ResolutionField {
     std::vector<ResolutionPoint> points;
-    int edges = 0;                                     ///< between squares, seen; each colour of one is a measurement
-    std::vector<std::pair<std::string, int>> refused;  ///< why measurements were not made, how often
+    int edges = 0;  ///< visible edges between squares; each colour of an edge is a measurement
+    std::vector<std::pair<std::string, int>> refused;  ///< reasons why measurements were refused, with their numbers
 };
 
-/// Of one frame whose chart was found.
+/// Measures one frame whose chart was found.
 ResolutionField measure_resolution(const MeasuringPicture& picture, const ChartDetection& chart, const ChartSpec& spec,
                                    const Progress& progress);
 

@@ -26,8 +26,8 @@ namespace {
 double stops_apart(double a, double b) { return a > 0 && b > 0 ? std::abs(2 * std::log2(a / b)) : 0; }
 bool same_focal(double a, double b) { return !(a > 0 && b > 0) || std::abs(a / b - 1) < 0.01; }
 
-/// How far two flats differ beyond their level and a plane of light: the 95th percentile over the blocks of green of
-/// the ratio, as a share. Flats of one lens setting agree to a percent or two, however the light stood.
+/// Difference of two flats apart from their level and a plane of light: the 95th percentile over the green blocks of
+/// the ratio, as a share. Flats of one lens setting agree within a percent or two, whatever the light.
 double flats_apart(const FlatField& a, const FlatField& b, const PictureGeometry& geometry) {
     std::map<std::pair<double, double>, double> of_a;
     for (const FlatField::Block& block : a.blocks)
@@ -56,12 +56,12 @@ double flats_apart(const FlatField& a, const FlatField& b, const PictureGeometry
     return std::expm1(*p95);
 }
 
-/// Among three or more flats, one that is another picture than the others is left out; of two nothing says which.
+/// Leaves out a flat that differs from two or more others; with only two, neither can be blamed.
 void leave_out_others(const std::vector<RunFrame>& frames, std::vector<FlatField>& fields, std::vector<int>& members,
                       RunSolution& out) {
     constexpr double limit = 0.2;
     while (fields.size() > 2) {
-        // The one that agrees best with the others stands for them.
+        // The flat that agrees best with the others represents them.
         std::vector<std::vector<double>> apart(fields.size(), std::vector<double>(fields.size(), 0));
         for (std::size_t i = 0; i < fields.size(); ++i)
             for (std::size_t j = 0; j < i; ++j)
@@ -75,7 +75,7 @@ void leave_out_others(const std::vector<RunFrame>& frames, std::vector<FlatField
             typical.push_back(median(others));
             if (typical[i] > typical[worst]) worst = i;
         }
-        // More than half must agree, or nobody knows which is the other picture.
+        // More than half must agree, otherwise it is unknown which flat is the wrong one.
         if (typical[worst] <= limit || median(typical) > limit) return;
         out.outcomes[members[worst]].reason = fmt::format(
             "{} differs from the other flat fields by {:.0f} % (limit {:.0f} %), so that it is another picture; look "
@@ -86,8 +86,8 @@ void leave_out_others(const std::vector<RunFrame>& frames, std::vector<FlatField
     }
 }
 
-/// Flats that do not follow the common falloff (a shadow, an object) are left out while others remain; the last ones
-/// stay with a finding.
+/// Leaves out flats that deviate from the common falloff (a shadow, an object) while others remain; the last ones stay,
+/// with a finding.
 template <class Refit>
 void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField>& fields, std::vector<int>& members,
                       FalloffFit& fit, RunSolution& out, const Refit& refit) {
@@ -101,7 +101,7 @@ void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField
     const auto evenly = [&] {
         return std::count_if(fit.flats.begin(), fit.flats.end(), [](const FlatCheck& c) { return c.is_flat(); });
     };
-    // One flat field that is far off makes all of them look uneven: the worst is left out as long as two others remain.
+    // One flat field that is far off makes all of them look uneven: the worst is left out while two others remain.
     while (evenly() == 0 && fields.size() > 2) {
         const auto worse = [](const FlatCheck& a, const FlatCheck& b) { return a.uneven < b.uneven; };
         const auto k =
@@ -162,9 +162,9 @@ std::vector<FlatGroup> flat_groups(const std::vector<RunFrame>& frames, const Ru
     return out;
 }
 
-/// Finds the nodes whose falloff these flats measure. At an aperture without charts, two flats or more make a new node
-/// with the mapping of the nearest one, because distortion hardly changes with the aperture; a single flat may be a
-/// mistake and makes none. Returns no node when no chart was taken near the setting.
+/// The nodes whose falloff these flats measure. For an aperture without charts, two or more flats make a new node with
+/// the mapping of the nearest one, because distortion hardly depends on the aperture; a single flat may be a mistake
+/// and makes none. Empty when no chart was taken near the setting.
 std::vector<int> nodes_for(const LensSetting& setting, std::size_t flats, std::size_t solved_nodes, RunSolution& out) {
     std::vector<int> nodes;
     int nearest = -1;
@@ -183,7 +183,7 @@ std::vector<int> nodes_for(const LensSetting& setting, std::size_t flats, std::s
     return {static_cast<int>(out.profile.nodes.size()) - 1};
 }
 
-/// The falloff of a group of flats, which tells of its frames too. Throws Error(input) when none fits.
+/// The falloff of a group of flats; also records which frames were used. Throws Error(input) when none fits.
 Falloff group_falloff(const std::vector<RunFrame>& frames, FlatGroup& group, const Vec2& centre_mm, RunSolution& out,
                       const Progress& progress) {
     leave_out_others(frames, group.fields, group.members, out);
@@ -195,7 +195,7 @@ Falloff group_falloff(const std::vector<RunFrame>& frames, FlatGroup& group, con
     return fit.falloff;
 }
 
-/// Without any flat the white squares of the charts serve as a marked second best.
+/// Without flats, the white squares of the charts give an estimate, which is marked.
 void add_falloff_of_whites(const std::vector<RunFrame>& frames, std::size_t solved_nodes, RunSolution& out,
                            const Progress& progress) {
     for (std::size_t n = 0; n < solved_nodes; ++n) {
@@ -231,7 +231,7 @@ void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Pr
         } catch (const Cancelled&) {
             throw;
         } catch (const Error& error) {
-            // The mapping is worth having without its falloff.
+            // The mapping is useful without its falloff.
             for (const int i : group.members) out.outcomes[i].reason = error.what();
             continue;
         }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Measured frames of a run as text, so that a run survives the program.
+// Measured frames of a run as text, to be stored.
 #pragma once
 
 #include <string>

@@ -23,10 +23,10 @@ Pose pose_of(const Eigen::Matrix3d& r, const Vec3& t) {
     return {turn.angle() * turn.axis(), t};
 }
 
-/// What corners of a board in a pose tell about the lens: the rows by which they move with the lens (over their sigma),
-/// less what a move of the pose does as well; their square is the Schur complement of the normal equations. Kept as
-/// rows, since squaring would lose the weak directions of a lens model to rounding. Units as in
-/// LensSolution::covariance.
+/// The information about the lens in the corners of a board at a pose: the rows of their derivatives by the lens
+/// parameters (in sigmas), projected orthogonally to those by the pose. Their square is the Schur complement of the
+/// normal equations. Rows are kept, because squaring would lose the weak directions of a lens model to rounding. Units
+/// as in LensSolution::covariance.
 Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::vector<Vec2>& board, double sigma_px) {
     const LensModel::Coefficients c = lens.model.coefficients();
     const int unknowns = 3 + static_cast<int>(c.size()), n = static_cast<int>(board.size());
@@ -60,14 +60,14 @@ Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::v
     return (by_lens - basis * (basis.transpose() * by_lens)) / sigma_px;
 }
 
-/// The triangular factor of two stacked sets of rows.
+/// The triangular factor of two sets of rows, one below the other.
 Eigen::MatrixXd stacked(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
     Eigen::MatrixXd all(a.rows() + b.rows(), a.cols());
     all << a, b;
     return triangular_factor(all);
 }
 
-/// What is known of a lens before anything was measured, as rows.
+/// The prior knowledge of a lens, as rows.
 Eigen::MatrixXd prior_rows(const LensSolution& lens) {
     const LensModelKind kind = lens.model.kind();
     Eigen::VectorXd sigma(3 + kind->coefficient_count());
@@ -83,11 +83,11 @@ Eigen::MatrixXd prior_rows(const LensSolution& lens) {
 
 struct Spot {
     const char* name;
-    double u, v;       // where the chart's middle stands, shares of the picture
+    double u, v;       // position of the chart's middle, as shares of the picture
     double turn, tip;  // degrees about the vertical and the level axis
 };
 
-// The middle of the picture, each edge and corner with the chart leaning a little, then clear tilts about four axes for
+// The middle of the picture, each edge and corner with a slightly tilted chart, then strong tilts about four axes for
 // the focal length.
 constexpr Spot spots[] = {
     {"centre", 0.5, 0.5, 2, -3},
@@ -115,7 +115,8 @@ std::string place_name(const Vec2& uv, const PictureGeometry& g) {
     return "in the " + down + " " + across + " corner";
 }
 
-/// Does a view look like the planned shot: its board over the same part of the picture, tilted to the same side?
+/// True when a view resembles the planned shot: its board covers the same part of the picture and tilts to the same
+/// side.
 bool serves(const PlannedShot& shot, const Spot& spot, const View& view, const PictureGeometry& g) {
     Vec2 low(1e9, 1e9), high(-1e9, -1e9);
     for (const ViewPoint& p : view.points) {
@@ -138,7 +139,7 @@ bool serves(const PlannedShot& shot, const Spot& spot, const View& view, const P
     return spot.u != 0.5 || spot.v != 0.5 || (middle - g.middle()).norm() < 0.2 * g.width;
 }
 
-/// The lens that a plan starts from: the solved one, or a plain one of about the recorded focal length.
+/// The lens at the start of a plan: the solved one, or an undistorted one with the recorded focal length.
 LensSolution lens_of(const PlanRequest& request) {
     LensSolution lens;
     if (request.lens) {
@@ -152,7 +153,7 @@ LensSolution lens_of(const PlanRequest& request) {
     return lens;
 }
 
-/// The typical corner's own noise, px; nothing measured yet is taken as a tenth of a pixel.
+/// Noise of the typical corner, px; a tenth of a pixel before anything was measured.
 double corner_sigma(const std::vector<const View*>& views, double floor_px) {
     std::vector<double> own;
     for (const View* view : views)
@@ -161,7 +162,7 @@ double corner_sigma(const std::vector<const View*>& views, double floor_px) {
     return own.empty() ? 0.1 : std::sqrt(median(own) + floor_px * floor_px);
 }
 
-/// What is known of a lens while frames are added to it.
+/// The knowledge of a lens while frames are added.
 class PlanState {
 public:
     explicit PlanState(const PlanRequest& request)
@@ -179,9 +180,9 @@ public:
     }
 
     const LensSolution& lens() const { return lens_; }
-    /// The largest uncertainty over the picture (px) as things are, and where it is.
+    /// The current largest uncertainty over the picture (px), and its place.
     double largest(Vec2& place) const { return largest_of(known_, &place); }
-    /// The same if a view with these points of the board were there too.
+    /// The same after adding a view with these points of the board.
     double largest_after(const Pose& pose, const std::vector<Vec2>& board) const {
         return largest_of(with(pose, board), nullptr);
     }
@@ -219,8 +220,8 @@ private:
     std::vector<Vec2> grid_;
 };
 
-/// Where the chart stands for a spot. It fills about three fifths of the picture's shorter side; the same distance
-/// serves all shots.
+/// The pose of the chart for a spot. The chart fills about three fifths of the shorter side of the picture; all shots
+/// use the same distance.
 Pose pose_at(const Spot& spot, const LensSolution& lens, const PlanRequest& request) {
     const PictureGeometry& g = request.geometry;
     const double fill = 0.62;
@@ -233,7 +234,7 @@ Pose pose_at(const Spot& spot, const LensSolution& lens, const PlanRequest& requ
         (Eigen::AngleAxisd(spot.turn * degree, Vec3::UnitY()) * Eigen::AngleAxisd(spot.tip * degree, Vec3::UnitX()))
             .toRotationMatrix();
     if (std::acos(towards.z()) <= 35 * degree) return pose_of(lean, towards * distance / towards.z());
-    // A wide lens sees a chart in the corner only when it turns its face to the lens.
+    // A wide lens sees a chart in the corner only when the chart faces the lens.
     const Vec3 about = Vec3::UnitZ().cross(towards).normalized();
     const Eigen::Matrix3d face = Eigen::AngleAxisd(std::acos(towards.z()), about).toRotationMatrix();
     return pose_of(face * lean, towards * distance);
@@ -250,7 +251,7 @@ std::vector<Vec2> outline_of(const ChartSpec& chart, const Pose& pose, const Len
     return out;
 }
 
-/// The inner corners of the chart that the picture would show.
+/// The inner corners of the chart that are visible in the picture.
 std::vector<Vec2> corners_seen(const ChartSpec& chart, const Pose& pose, const LensSolution& lens,
                                const PictureGeometry& g) {
     std::vector<Vec2> out;
@@ -292,7 +293,7 @@ ShotPlan plan_shots(const PlanRequest& request) {
     const PlanState state(request);
     plan.sigma_px = state.largest(plan.worst_place);
     plan.worst_name = place_name(plan.worst_place, g);
-    // The solution's own figure counts; what a frame would gain is a ratio.
+    // The stated figure of the solution is used; the gain of a frame is a ratio to it.
     const double to_stated = request.sigma_px > 0 && plan.sigma_px > 0 ? request.sigma_px / plan.sigma_px : 1;
     plan.sigma_px *= to_stated;
     for (const Spot& spot : spots) {

@@ -29,7 +29,7 @@ double estimate_floor(const std::vector<View>& views) {
     return std::sqrt(std::max(1e-8, total - explained));
 }
 
-/// Judges every corner anew. True when any changed sides.
+/// Judges every corner again. True when any status changed.
 bool reject_outliers(std::vector<View>& views, double floor_px) {
     bool any = false;
     for (View& view : views)
@@ -53,8 +53,8 @@ void overall_rms(const std::vector<View>& views, LensSolution& lens) {
     lens.rms_px = lens.points ? std::sqrt(sum / lens.points) : 0;
 }
 
-/// A start from nothing but the picture: for each kind of lens and focal length a short adjustment; the best one goes
-/// on.
+/// Finds a start from the picture alone: a short adjustment for each kind of lens and focal length, of which the best
+/// continues.
 LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometry, double known_focal_px,
                         const Progress& progress) {
     const double longer = std::max(geometry.width, geometry.height);
@@ -88,7 +88,7 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
         }
     };
     constexpr double good_enough = 4;
-    // Kind by kind, as long as none fits well; where the focal length is not known or leads nowhere, from several.
+    // Tries kinds of lenses until one fits well, from several focal lengths when the recorded one is unknown or fails.
     for (const LensModelKind kind : lens_forms())
         if (known_focal_px > 0 && best_cost > good_enough && !kind->starts().empty()) consider(kind, known_focal_px);
     if (best_cost > good_enough)
@@ -116,8 +116,8 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
     LensSolution lens = start.previous ? *start.previous : find_start(views, geometry, start.focal_px, progress);
     for (View& view : views)
         if (view.pose.translation.isZero()) view.pose = initial_pose(view, lens);
-    // The bound on wrong corners follows the residuals down: as long as the lens is far from the right one, all corners
-    // are wrong, and a tight bound would keep it there.
+    // The bound on wrong corners follows the residuals: while the lens is far from the solution, all corners look
+    // wrong, and a tight bound would keep it there.
     AdjustOptions options;
     const auto solve = [&] {
         if (!adjust(views, lens, geometry.middle(), options))
@@ -146,7 +146,7 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
     lens.floor_px = options.floor_px = estimate_floor(views);
     solve();
 
-    // A polynomial that folds back inside the picture would tear it: take the highest term away, then the next.
+    // A polynomial that folds back inside the picture would tear it, so its highest term is removed, then the next.
     const std::span<const int> choices = lens.model.kind()->term_choices();
     while (lens.radial_terms > choices.front() && folds(lens, geometry)) {
         lens.radial_terms = *std::prev(std::lower_bound(choices.begin(), choices.end(), lens.radial_terms));
@@ -168,7 +168,7 @@ void add_covariance(const std::vector<View>& views, LensSolution& lens, const Pi
     options.floor_px = lens.floor_px;
     options.iterations = 5;
     options.covariance = true;
-    // Of a term that the frames did not ask for it is known that it moves the corner of the picture by a few percent at
+    // Prior of the omitted term: it moves the corner of the picture by a few percent at
     // most.
     options.next_term_sigma = 0.02 / std::pow(farthest_bent(lens, geometry), 2 * (lens.radial_terms + 1));
     if (!adjust(copy, refined, geometry.middle(), options))
@@ -211,7 +211,7 @@ void solve_pose(View& view, const LensSolution& lens) {
     options.lens_fixed = true;
     options.floor_px = std::max(0.005, lens.floor_px);
     options.iterations = 30;
-    // Where it breaks off the first guess stands, whose residuals then tell.
+    // When the solve fails, the initial pose stays, with its residuals.
     if (!adjust(one, fixed, lens.centre_px, options)) set_residuals(one[0], lens);
     view = one[0];
 }

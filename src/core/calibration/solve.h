@@ -13,26 +13,26 @@
 namespace optrel {
 
 struct SolveStart {
-    double focal_px = 0;  ///< 0: unknown, several are tried
+    double focal_px = 0;  ///< 0: unknown, several values are tried
     /// A solution to start from; its model kind, number of radial terms and board_free are kept.
     std::optional<LensSolution> previous;
 };
 
-/// Solves in place: poses, residuals and rejections of the views are updated. Without a previous solution a
-/// radial-tangential lens of three terms is sought, or a fisheye where that fits far better. Throws Error(input) when
-/// fewer than three views or 60 points are given, or when nothing plausible fits.
+/// Solves in place: poses, residuals and rejections of the views are updated. Without a previous solution it tries a
+/// radial-tangential lens of three terms, or a fisheye where that fits far better. Throws Error(input) when fewer than
+/// three views or 60 points are given, or when nothing plausible fits.
 LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start,
                         const Progress& progress);
 
-/// The covariance of a solution, for solutions that are kept; solve_lens() leaves it out because it takes longer than a
+/// Adds the covariance to a solution that is kept; solve_lens() omits it because it takes longer than the
 /// solve.
 void add_covariance(const std::vector<View>& views, LensSolution& lens, const PictureGeometry& geometry);
 
-/// What the residuals of all views have in common in cells of the picture, beyond what their own spread explains: RMS
-/// per axis, px. What is left there is the model's, not the corners'.
+/// RMS per axis (px) of the part that the residuals of all views have in common in cells of the picture, beyond what
+/// their own spread explains. It is the error of the model.
 double common_residual_px(const std::vector<View>& views, const PictureGeometry& geometry);
 
-/// Finds only the pose of a view for a known lens, and its residuals. Used to judge on frames that a solve did not see.
+/// Solves only the pose of a view for a known lens, and its residuals. Used to judge frames that a solve did not see.
 void solve_pose(View& view, const LensSolution& lens);
 
 }  // namespace optrel

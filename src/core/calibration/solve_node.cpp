@@ -17,8 +17,9 @@
 namespace optrel {
 namespace {
 
-/// Lattice coordinates of a plain board with its columns along the longer side where the whole board tells, else along
-/// the picture's rows: so that all views share the board's two directions, up to half a turn.
+/// Lattice coordinates of a plain board with its columns along the longer side when the whole board is visible,
+/// otherwise along the rows of the picture. All views then share the two directions of the board, except for a half
+/// turn.
 std::pair<double, double> along_board(const ChartCorner& corner, const ChartDetection& detection,
                                       const ChartSpec& chart, bool turned) {
     if (detection.identified)
@@ -33,7 +34,7 @@ bool is_turned(const ChartDetection& d, const ChartSpec& chart) {
         if (d.columns == chart.corners_x() && d.rows == chart.corners_y()) return false;
         if (d.columns == chart.corners_y() && d.rows == chart.corners_x()) return true;
     }
-    // Which way do the columns count? By the covariance of column number and place.
+    // The direction in which columns are counted, from the covariance of column number and place.
     Vec2 mean = Vec2::Zero(), along = Vec2::Zero();
     double mean_column = 0;
     for (const ChartCorner& c : d.corners) {
@@ -77,11 +78,11 @@ std::optional<LateralChromatic> channel_fringe(const std::vector<const RunFrame*
     return fit_lateral_chromatic(points, node.centre_mm, geometry);
 }
 
-/// Leaves views out that disagree with the rest; their outcome gets the reason. True when any was. Before the model is
-/// chosen, only views that no model could reconcile are left out: those most of whose corners are far off.
+/// Leaves out views that disagree with the rest, with a reason. True when any was left out. Before the model is chosen,
+/// only views are left out that no model could reconcile: those in which most corners are far off.
 bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& index,
                            std::vector<FrameOutcome>& outcomes, bool model_chosen) {
-    std::vector<double> misses;  // of the typical corner of each view, rejected or not
+    std::vector<double> misses;  // residual of the typical corner of each view, rejected or not
     for (const View& view : views) {
         std::vector<double> all;
         for (const ViewPoint& p : view.points)
@@ -118,12 +119,12 @@ bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& i
     return any;
 }
 
-/// The chart frames of one lens setting on the way to a node.
+/// The chart frames of one lens setting while they are solved.
 struct NodeWork {
     const std::vector<const RunFrame*>& charts;
     const PictureGeometry& geometry;
     std::vector<View> views;
-    std::vector<std::size_t> index;  ///< of the chart of each view
+    std::vector<std::size_t> index;  ///< index of the chart of each view
     SolveStart start;
     SolvedNode out;
 };
@@ -144,7 +145,7 @@ void begin(NodeWork& work, const SolveSettings& settings, const LensSolution* pr
     if (previous) work.start.previous = *previous;
 }
 
-/// The lens, with the model that suits or, from an earlier solution, the same one as then.
+/// Solves the lens with the best model, or with the same model as an earlier solution.
 void solve(NodeWork& work, const SolveSettings& settings, bool same_model, const Progress& progress) {
     LensSolution& lens = work.out.solution.lens;
     const auto solve_again = [&](bool keep_one) {
@@ -165,8 +166,8 @@ void solve(NodeWork& work, const SolveSettings& settings, bool same_model, const
     work.views = std::move(choice.views);
     work.out.held_out_rms_px = choice.unseen.rms_px;
     work.out.solution.trials = std::move(choice.trials);
-    // With the model that suits, a frame that a smaller one could not follow may fit, and one that hid in its errors
-    // not.
+    // With the final model, a frame that a smaller model could not fit may fit, and a wrong one may become
+    // visible.
     if (solve_again(true)) work.out.held_out_rms_px = judge();
 }
 

@@ -8,16 +8,16 @@
 
 namespace optrel {
 
-/// What solving one lens setting gave.
+/// Result for one lens setting.
 struct SolvedNode {
     ProfileNode node;
     NodeSolution solution;
-    std::vector<FrameOutcome> outcomes;  ///< beside the chart frames given
+    std::vector<FrameOutcome> outcomes;  ///< in the order of the given chart frames
     double held_out_rms_px = 0;
 };
 
-/// Solves chart frames of one lens setting; `previous`: quick start, keeping its model. Fringe included, falloff not.
-/// Throws Error(input) when they cannot be solved.
+/// Solves chart frames of one lens setting, with lateral chromatic aberration, without falloff; `previous`: a fast
+/// start that keeps its model. Throws Error(input) when they cannot be solved.
 SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry,
                       const SolveSettings& settings, const LensSolution* previous, const Progress& progress);
 

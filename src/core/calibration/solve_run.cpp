@@ -18,7 +18,7 @@
 namespace optrel {
 namespace {
 
-/// The value that most of the given frames share; ties go to the first seen.
+/// The most frequent value among the given frames; the first one wins ties.
 template <class T, class Get>
 T majority(const std::vector<const RunFrame*>& frames, const Get& get) {
     std::vector<std::pair<T, int>> counts;
@@ -36,7 +36,7 @@ T majority(const std::vector<const RunFrame*>& frames, const Get& get) {
         ->first;
 }
 
-/// What all frames of a run must share. Returns the reason why a frame does not, or nothing.
+/// Properties that all frames of a run must share. Returns the reason why a frame does not, or an empty text.
 struct Common {
     std::pair<int, int> size;
     std::string camera, serial, lens, lens_serial;
@@ -97,7 +97,7 @@ std::string why_no_chart(const std::vector<RunFrame>& frames) {
            "chosen.";
 }
 
-/// Marks frames that cannot be used by themselves: dropped, failed, or the same picture a second time.
+/// Marks frames that are unusable by themselves: dropped, failed, or duplicates.
 void refuse_single(const std::vector<RunFrame>& frames, std::vector<FrameOutcome>& outcomes) {
     std::map<std::string, std::string> first;
     for (std::size_t i = 0; i < frames.size(); ++i) {
@@ -128,7 +128,7 @@ void fill_provenance(const std::vector<RunFrame>& frames, const SolveSettings& s
 
 using ChartFrames = std::vector<const RunFrame*>;
 
-/// Chart frames that nothing speaks against so far.
+/// Chart frames without an objection so far.
 std::vector<int> charts_left(const std::vector<RunFrame>& frames, const RunSolution& solution) {
     std::vector<int> index;
     for (std::size_t i = 0; i < frames.size(); ++i)
@@ -151,7 +151,7 @@ Common common_of(const ChartFrames& charts) {
             majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens_serial; })};
 }
 
-/// Name, camera and sensor of the profile; a pitch that nobody says is assumed, and told.
+/// Sets name, camera and sensor of the profile; an unknown pitch is assumed, and marked.
 void begin_profile(const Metadata& meta, const std::pair<int, int>& size, double pitch_um, RunSolution& out) {
     PictureGeometry geometry{size.first, size.second, pitch_um > 0 ? pitch_um : meta.pitch_um};
     Profile& profile = out.profile;
@@ -172,7 +172,7 @@ void begin_profile(const Metadata& meta, const std::pair<int, int>& size, double
     profile.geometry = geometry;
 }
 
-/// The lens that an earlier solution found for any of these frames; null: none.
+/// The lens of an earlier solution for any of these frames, or null.
 const LensSolution* earlier_lens(const RunSolution* previous, const std::vector<int>& index) {
     const LensSolution* out = nullptr;
     if (!previous) return out;
@@ -182,7 +182,7 @@ const LensSolution* earlier_lens(const RunSolution* previous, const std::vector<
     return out;
 }
 
-/// Solves the frames of one lens setting into a node of the profile. Throws Error(input) when they do not suffice.
+/// Solves the frames of one lens setting into a node of the profile. Throws Error(input) when they are insufficient.
 void add_node(const std::vector<RunFrame>& frames, const std::vector<int>& index, const SolveSettings& settings,
               RunSolution& out, const Progress& progress) {
     SolvedNode solved =
@@ -198,7 +198,7 @@ void add_node(const std::vector<RunFrame>& frames, const std::vector<int>& index
     out.nodes.push_back(std::move(solved.solution));
 }
 
-/// Solves setting by setting; one that cannot be solved leaves its frames out. Throws Error(input) when none can.
+/// Solves all settings; frames of a setting that cannot be solved are left out. Throws Error(input) when none can.
 void add_nodes(const std::vector<RunFrame>& frames, const std::vector<int>& index, const SolveSettings& settings,
                RunSolution& out, const Progress& progress) {
     const std::vector<int> group = group_settings(settings_of(frames, index));

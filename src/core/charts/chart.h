@@ -19,8 +19,8 @@ struct ChartSpec {
     ChartKind kind = ChartKind::checker;
     int squares_x = 0;
     int squares_y = 0;
-    double square_mm = 0;    ///< measured across
-    double square_y_mm = 0;  ///< measured down; the same unless the paper stretched
+    double square_mm = 0;    ///< measured across the page
+    double square_y_mm = 0;  ///< measured down the page; equal unless the paper stretched
 
     static constexpr double marker_share = 0.7;
 
@@ -30,7 +30,7 @@ struct ChartSpec {
     double width_mm() const { return squares_x * square_mm; }
     double height_mm() const { return squares_y * square_y_mm; }
     bool is_white(int column, int row) const { return (column + row) & 1; }
-    std::string text() const;  ///< as parse() takes it
+    std::string text() const;  ///< in the format of parse()
 
     /// Takes checker:15x10:30 or coded:15x10:30 (squares across x squares down : square size in mm); a chart whose
     /// squares are not square gives both sizes, as in checker:15x10:30.02x29.97. Throws Error(usage).

@@ -22,7 +22,7 @@ struct Model {
     Parameters derivative;
 };
 
-/// The two directions of the edges, the same for all samples.
+/// The directions of the two edges, common to all samples.
 struct Edges {
     double c1, s1, c2, s2;
     explicit Edges(const Parameters& p)
@@ -104,7 +104,8 @@ public:
             std::atan2(guess.edge2.y(), guess.edge2.x()), guess.blur_px, 0, 0, 0, 0;
     }
 
-    /// Base and amplitude from the sign of the sectors: a linear fit. False when the samples show no saddle.
+    /// Estimates base and amplitude from the signs of the sectors by a linear fit. False when the samples show no
+    /// saddle.
     bool start() {
         double n = 0, s1 = 0, s2 = 0, y = 0, ys = 0;
         Parameters probe = p_;
@@ -125,7 +126,7 @@ public:
         return std::abs(p_[AMPLITUDE]) >= 1e-4;
     }
 
-    /// False when it runs away.
+    /// False when the fit diverges.
     bool minimise(int rounds) {
         double lambda = 1e-3;
         Parameters gradient;
@@ -156,7 +157,7 @@ public:
         return true;
     }
 
-    /// Photon noise: the variance on the bright and on the dark side, by which the samples are weighted from now on.
+    /// Estimates the photon noise: the variance on the bright and on the dark side, which then weights the samples.
     void estimate_noise() {
         const Edges edges(p_);
         double sum[2] = {0, 0};
@@ -211,7 +212,7 @@ private:
             const double r = s.value - m.value, w = weight(m.value);
             cost += w * r * r;
             const Parameters weighted = w * m.derivative;
-            // The lower triangle column by column, in runs that vectorise.
+            // Fills the lower triangle column by column, in runs that the compiler can vectorise.
             for (int c = 0; c < PARAMETERS; ++c)
                 for (int k = c; k < PARAMETERS; ++k) normal(k, c) += weighted[c] * m.derivative[k];
             gradient += r * weighted;

@@ -22,7 +22,7 @@ struct CornerGuess {
     Vec2 position;                          ///< px
     Vec2 edge1, edge2;                      ///< unit vectors along the two edges
     double curvature1 = 0, curvature2 = 0;  ///< 1/px
-    double half_length = 10;                ///< how far along the edges samples are used, px
+    double half_length = 10;                ///< samples along the edges are used up to this distance, px
     double blur_px = 1;
     double band_limit = 1e9;  ///< samples farther than this from both edges are not used, px
 };
@@ -40,7 +40,7 @@ struct CornerFit {
 };
 
 /// Weighted least squares (Levenberg 1944; Marquardt 1963) over the planes of one channel. Variances of bright and dark
-/// samples are estimated apart, since photon noise makes them differ.
+/// samples are estimated separately, because photon noise makes them differ.
 CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const CornerGuess& guess);
 
 }  // namespace optrel

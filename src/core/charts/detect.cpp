@@ -49,8 +49,8 @@ std::optional<double> own_curvature(const Positions& at, const Cell& cell, int d
 
 using Curvatures = std::map<Cell, double>;
 
-/// What the corners about a cell say of the curvature there: carried on in a straight line where two in a row tell it,
-/// the nearest one's otherwise. Curvature changes slowly along a line and from one line to the next.
+/// Curvature at a cell, extrapolated from neighbouring corners: linearly from two in a row, otherwise that of the
+/// nearest one. Curvature changes slowly along a line and between lines.
 std::optional<double> carried_on(const Curvatures& known, const Cell& cell) {
     double sum[2] = {0, 0};
     int count[2] = {0, 0};
@@ -67,8 +67,8 @@ std::optional<double> carried_on(const Curvatures& known, const Cell& cell) {
     return sum[best] / count[best];
 }
 
-/// Curvature of the lattice lines of one direction at all corners. At the rim of the lattice, where a corner has no
-/// neighbour on one side, and in lines of two corners, it comes from the corners about.
+/// Curvature of the lattice lines of one direction at all corners. At the rim of the lattice, where a corner lacks a
+/// neighbour, and in lines of two corners, it is extrapolated from neighbouring corners.
 Curvatures curvatures(const std::map<Cell, CornerFit>& fits, const Positions& at, int dx, int dy) {
     Curvatures out;
     for (const auto& [cell, fit] : fits)
@@ -83,7 +83,7 @@ Curvatures curvatures(const std::map<Cell, CornerFit>& fits, const Positions& at
     return out;
 }
 
-/// True when the next corner beyond each side of the lattice would still lie well inside the picture: the board ends
+/// True when another corner beyond each side of the lattice would still lie well inside the picture, so the board ends
 /// there.
 bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int height) {
     const auto side_ends = [&](bool vertical, int index, int step) {
@@ -102,8 +102,8 @@ bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int hei
            side_ends(false, e.bottom, 1);
 }
 
-/// The lattice at the size at which most of it is found: one serves nearly all frames; a coarser one helps strong blur
-/// and noise, a finer one small squares.
+/// The lattice at the picture size that shows most of it. One size serves nearly all frames; a smaller one helps
+/// against strong blur and noise, a larger one with small squares.
 std::pair<Lattice, SearchPicture> find_lattice(const MeasuringPicture& picture, const Progress& progress) {
     std::pair<Lattice, SearchPicture> best;
     for (const int longest : {1400, 700, 2800}) {
@@ -118,8 +118,8 @@ std::pair<Lattice, SearchPicture> find_lattice(const MeasuringPicture& picture, 
 
 using Planes = std::array<std::vector<const SamplePlane*>, 3>;
 
-/// A short fit of each corner for a good position. `clearance`: how far from an edge samples may be taken, in squares;
-/// 0: as far as one likes.
+/// A quick fit of each corner for a good position. `clearance`: largest distance of samples from an edge, in squares;
+/// 0: no limit.
 std::map<Cell, CornerFit> first_fits(const Positions& at, const Planes& planes, double search_step, double clearance) {
     std::map<Cell, CornerFit> out;
     for (const auto& [cell, p] : at) {
@@ -137,7 +137,7 @@ std::map<Cell, CornerFit> first_fits(const Positions& at, const Planes& planes, 
     return out;
 }
 
-/// 0 where nothing tells it.
+/// 0 where it is unknown.
 struct LineCurvatures {
     Curvatures of_rows, of_columns;
 
@@ -147,7 +147,8 @@ struct LineCurvatures {
     }
 };
 
-/// The full length of a corner's edges with their curvature known, in green, then red and blue from there.
+/// The fit along the full length of the edges with known curvature: green first, then red and blue starting from its
+/// position.
 ChartCorner full_fit(const Positions& refined, const Cell& cell, const CornerFit& fit, const LineCurvatures& lines,
                      const Planes& planes, double clearance) {
     double nearest = 1e9;
@@ -177,7 +178,7 @@ ChartCorner full_fit(const Positions& refined, const Cell& cell, const CornerFit
     return corner;
 }
 
-/// What all corners say together; a corner far less sharp or less clear than the rest is not one and goes.
+/// Judges each corner by all of them: a corner that is far less sharp or less clear than the rest is dropped.
 void sum_up(ChartDetection& out) {
     std::vector<double> blur, contrast;
     for (const ChartCorner& c : out.corners) {
@@ -193,7 +194,7 @@ void sum_up(ChartDetection& out) {
     });
 }
 
-/// Counts columns and rows, from 0 unless the board's markers say which corners they are.
+/// Numbers columns and rows from 0, unless the markers of the board identify the corners.
 void number_corners(ChartDetection& out, const BoardPlace& place) {
     if (out.identified)
         for (ChartCorner& corner : out.corners)
@@ -219,7 +220,7 @@ ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& ch
     if (lattice.empty()) return out;
     const BoardPlace place = identify_board(search, lattice, chart);
     const bool coded = place.certain();
-    // Up to where the markers begin, and a little less.
+    // Up to the markers, less a small margin.
     const double clearance = coded ? (1 - place.marker_share) / 2 - 0.02 : 0;
 
     Planes planes;

@@ -13,10 +13,10 @@
 
 namespace optrel {
 
-/// One corner of the chart: its place in the lattice and where each colour shows it.
+/// One corner of the chart: its place in the lattice and its position in each colour.
 struct ChartCorner {
     int column = 0, row = 0;
-    std::array<CornerFit, 3> channel;  ///< red, green, blue; green is always ok, the others may not be
+    std::array<CornerFit, 3> channel;  ///< red, green, blue; green is always valid, red and blue may not be
 
     const CornerFit& green() const { return channel[static_cast<int>(Channel::green)]; }
 };
@@ -31,15 +31,15 @@ struct ChartDetection {
     double clipped = 0;                ///< share of samples at the white level near corners
     bool identified = false;           ///< columns and rows are those of the board: 0, 0 is its top-left inner corner
     int markers = 0;                   ///< of a coded board, read
-    bool mirrored = false;             ///< its markers read only in a mirror
+    bool mirrored = false;             ///< the markers can be read only in a mirror
 
     bool found() const { return !corners.empty(); }
 };
 
-/// Finds the board, whole or partly visible, and refines its corners on each colour. A lattice that is larger than the
-/// chart is returned as it is seen, so that the caller can say what it saw. On a coded board the markers tell which
-/// corner is which; a board that is expected to be coded and shows fewer than two agreeing markers comes back not
-/// identified. Takes about 0.3 s for 4 megapixels.
+/// Finds the board, whole or partly visible, and refines its corners in each colour. A lattice that is larger than the
+/// chart is returned as it was found, so that the caller can report it. On a coded board the markers identify the
+/// corners; when a coded board is expected and fewer than two markers agree, the result is not identified. Takes about
+/// 0.3 s for 4 megapixels.
 ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& chart, const Progress& progress);
 
 }  // namespace optrel

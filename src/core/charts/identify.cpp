@@ -11,7 +11,7 @@
 namespace optrel {
 namespace {
 
-/// A dictionary of square words, and how large markers are in squares.
+/// A dictionary of marker codes, and the size of the markers in squares.
 struct Code {
     const cv::aruco::Dictionary* words;
     double share;
@@ -29,8 +29,8 @@ const cv::aruco::Dictionary& dictionary(int name) {
     return *all.at(name);
 }
 
-/// Reads the cells of the marker in a square with these corners (clockwise from the lattice's own top left). Empty when
-/// the square holds no two tones or the border is not black.
+/// Reads the cells of the marker in a square with these corners (clockwise from the top left of the lattice). Empty
+/// when the square has no two tones or the border is not black.
 cv::Mat1b read_bits(const cv::Mat1f& picture, const std::array<Vec2, 4>& corners, const Code& code) {
     const int side = code.side();
     const double margin = (1 - code.share) / 2, cell = code.share / side;
@@ -93,7 +93,7 @@ namespace {
 using LatticePoints = std::map<std::pair<int, int>, Vec2>;
 using Vote = std::array<int, 4>;  ///< mirrored, turn, shift of columns, shift of rows
 
-/// The four corners of a lattice cell, in turn; nothing where one is missing.
+/// The four corners of a lattice cell in order; empty when one is missing.
 std::optional<std::array<Vec2, 4>> corners_of(const LatticePoints& lattice, int column, int row) {
     std::array<Vec2, 4> corners;
     int k = 0;
@@ -116,8 +116,8 @@ std::pair<int, int> square_of(int id, const ChartSpec& chart) {
     return {2 * left + ((row & 1) ? 0 : 1), row};
 }
 
-/// What the marker in a cell says of where the lattice lies on the board; nothing when it is no word of this chart.
-/// `words` counts those of the code.
+/// The position of the lattice on the board according to the marker in a cell; empty when it is no code of this chart.
+/// `words` counts those of the dictionary.
 std::optional<Vote> vote_of(const cv::Mat1b& seen, const std::pair<int, int>& cell, const ChartSpec& chart,
                             const Code& code, int& words) {
     const int bits = code.words->markerSize;

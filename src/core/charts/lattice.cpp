@@ -14,7 +14,7 @@ namespace {
 
 double angle_between(double a, double b) { return std::abs(std::remainder(a - b, 2 * pi)); }
 
-/// The edge between two corners: bright on the expected side at four places along it.
+/// True when there is an edge between two corners that is bright on the expected side at four places.
 bool edge_holds(const cv::Mat1f& s, const Vec2& from, const Vec2& to, bool bright_on_positive, double contrast) {
     const Vec2 along = to - from;
     const double length = along.norm();
@@ -34,14 +34,14 @@ bool edge_holds(const cv::Mat1f& s, const Vec2& from, const Vec2& to, bool brigh
 
 struct Link {
     int to = -1;
-    int back = -1;  // the ray of `to` that leads back
+    int back = -1;  // the ray of `to` that points back
 };
 using Links = std::vector<std::array<Link, 4>>;
 
 Links link_neighbours(const cv::Mat1f& s, const std::vector<Saddle>& saddles) {
     const int n = static_cast<int>(saddles.size());
     Links links(n);
-    // Only the nearest can be neighbours in the lattice; of a coded board many are bits of markers.
+    // Only the nearest ones can be neighbours in the lattice; on a coded board many saddles belong to markers.
     constexpr int nearest = 128;
     std::vector<std::pair<double, int>> near;
     for (int p = 0; p < n; ++p) {
@@ -84,7 +84,7 @@ Links link_neighbours(const cv::Mat1f& s, const std::vector<Saddle>& saddles) {
     return links;
 }
 
-/// Spreads lattice coordinates over mutual links from one start.
+/// Assigns lattice coordinates along mutual links, from one start.
 std::map<std::pair<int, int>, int> spread(const Links& links, int start, std::vector<char>& seen) {
     struct Place {
         int column, row, turn;  // ray k of the saddle points in lattice direction (k + turn) % 4
@@ -114,7 +114,7 @@ std::map<std::pair<int, int>, int> spread(const Links& links, int start, std::ve
     return taken;
 }
 
-/// Where a corner should be by its neighbours; false when too few are known.
+/// Predicts the position of a corner from its neighbours; false when too few are known.
 bool predict(const Lattice& lattice, int c, int r, Vec2& p, double& spacing) {
     const auto at = [&](int i, int j) {
         const auto it = lattice.find({i, j});
@@ -153,8 +153,8 @@ void fill_gaps(const cv::Mat1f& smooth, Lattice& lattice) {
                 Saddle found;
                 if (!predict(lattice, c, r, p, spacing) || !saddle_at(smooth, p, std::max(2.0, 0.15 * spacing), found))
                     continue;
-                // The new corner must be joined to a neighbour by a real edge, or clutter beside the board would extend
-                // it.
+                // A real edge must connect the new corner to a neighbour; otherwise clutter beside the board would
+                // extend it.
                 bool joined = false;
                 for (const auto& [dx, dy] : {std::pair<int, int>{1, 0}, {0, 1}, {-1, 0}, {0, -1}}) {
                     const auto it = lattice.find({c + dx, r + dy});
@@ -172,8 +172,8 @@ void fill_gaps(const cv::Mat1f& smooth, Lattice& lattice) {
     }
 }
 
-/// Drops corners that do not sit where their neighbours along a line say, and corners of no complete square: what is
-/// left of clutter are chains and staircases, while every corner of a board closes a square.
+/// Drops corners that deviate from the line of their neighbours, and corners of no complete square. What remains of
+/// clutter are chains and staircases, while every corner of a board belongs to a complete square.
 void prune(Lattice& lattice) {
     bool again = true;
     while (again) {
@@ -201,8 +201,8 @@ void prune(Lattice& lattice) {
     }
 }
 
-/// True when at least half of the corners lie in full blocks of 3 x 3. A board does, however it is cut by the picture;
-/// a pattern of other things that happens to chain up does not.
+/// True when at least half of the corners lie in full blocks of 3 x 3. This holds for every board, however the picture
+/// cuts it, and not for other patterns that happen to form chains.
 bool is_solid(const Lattice& lattice) {
     std::set<std::pair<int, int>> in_block;
     for (const auto& [cell, position] : lattice) {

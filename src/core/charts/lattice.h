@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Growing the lattice of a plain checkerboard from saddles, by local rules only, so that partial and bent boards count.
+// Grows the lattice of a plain checkerboard from saddles by local rules, so that partial and bent boards are found.
 #pragma once
 
 #include <map>
@@ -13,11 +13,11 @@ namespace optrel {
 /// Lattice coordinates (column, row) with an arbitrary origin, and the positions in samples of the search picture.
 using Lattice = std::map<std::pair<int, int>, Vec2>;
 
-/// The largest consistent lattice of at least 3 x 3 corners; empty when there is none. Rows run so that (column, row)
-/// is right-handed in the picture; which side of the board is which stays open.
+/// The largest consistent lattice of at least 3 x 3 corners; empty when there is none. (column, row) is right-handed in
+/// the picture; which side of the board is which remains open.
 Lattice grow_lattice(const SearchPicture& picture);
 
-/// Columns and rows that a lattice spans.
+/// Ranges of columns and rows of a lattice.
 struct LatticeExtent {
     int left, top, right, bottom;
     int columns() const { return right - left + 1; }

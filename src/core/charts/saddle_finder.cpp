@@ -51,7 +51,7 @@ bool centre_on_saddle(const cv::Mat1f& s, Vec2& p) {
     return inside(s, p, ring_radius + 1);
 }
 
-/// Reads the ring round a point: four crossings, two opposite pairs, clear sectors.
+/// Analyses the ring around a point: four crossings in two opposite pairs, and clear sectors.
 bool read_ring(const cv::Mat1f& s, const Vec2& p, Saddle& out, double opposite_tolerance) {
     float ring[ring_samples];
     float low = 1e9f, high = -1e9f;
@@ -81,7 +81,7 @@ bool read_ring(const cv::Mat1f& s, const Vec2& p, Saddle& out, double opposite_t
     }
     for (int k = 0; k < 2; ++k)
         if (std::abs(crossing[k + 2] - crossing[k] - pi) > opposite_tolerance) return false;
-    // Each sector must be clearly on its side: half the contrast between the weakest bright and the weakest dark one.
+    // Each sector must be clearly bright or dark: the weakest ones differ by at least half the contrast.
     double weakest_bright = 1e9, weakest_dark = -1e9;
     for (int k = 0; k < 4; ++k) {
         const double from = crossing[k], to = k == 3 ? crossing[0] + 2 * pi : crossing[k + 1];
@@ -179,7 +179,8 @@ std::vector<Saddle> find_saddles(const cv::Mat1f& values) {
             if (centre_on_saddle(s, p) && (p - Vec2(x, y)).norm() < 4 && read_ring(s, p, saddle, 0.6))
                 found.push_back(saddle);
         }
-    // Noise makes saddles too, of little contrast. Light that falls off by three stops leaves a third in this picture.
+    // Noise makes saddles too, with little contrast. A falloff of three stops leaves a third of the contrast in this
+    // picture.
     std::vector<double> contrasts;
     for (const Saddle& s : found) contrasts.push_back(s.contrast);
     double least = 0;
@@ -188,7 +189,7 @@ std::vector<Saddle> find_saddles(const cv::Mat1f& values) {
         std::nth_element(contrasts.begin(), strong, contrasts.end());
         least = 0.2 * *strong;
     }
-    // Two starts may end on one saddle.
+    // Two starts may converge to one saddle.
     std::vector<Saddle> out;
     for (const Saddle& a : found)
         if (a.contrast >= least &&

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where four squares meet, found on a reduced green picture.
+// Finds the points where four squares meet, on a reduced green picture.
 #pragma once
 
 #include <array>
@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-/// A green picture made for finding, square root of light, with its place in the frame.
+/// A reduced green picture for the search, as the square root of light, with its position in the frame.
 struct SearchPicture {
     cv::Mat1f values;
     double u0 = 0.5, v0 = 0.5, step = 1;
@@ -21,8 +21,8 @@ struct SearchPicture {
 /// Averages the green planes and halves the size until the longer side is at most `longest` samples.
 SearchPicture search_picture(const MeasuringPicture& picture, int longest);
 
-/// A place where the light alternates four times round a point. Positions are in samples of the search picture (centre
-/// of sample i at i), angles in radians, anticlockwise in a y-down picture being positive towards +y.
+/// A point around which light alternates four times. Positions are in samples of the search picture (centre of sample i
+/// at i); angles are in radians, positive from +x towards +y (y points down).
 struct Saddle {
     Vec2 position;
     std::array<double, 4> ray;  ///< directions of the four edges, ascending
@@ -32,16 +32,16 @@ struct Saddle {
     bool bright_after(int k) const { return (k & 1) == 0 ? bright_after_first : !bright_after_first; }
 };
 
-/// All saddles of enough contrast, none closer than 3 samples to another.
+/// All saddles with enough contrast, at least 3 samples apart.
 std::vector<Saddle> find_saddles(const cv::Mat1f& values);
 
-/// Looks whether there is a saddle at this very place, with the milder limits that a prediction deserves.
+/// Checks whether there is a saddle at a predicted place, with milder limits than in the search.
 bool saddle_at(const cv::Mat1f& smooth, Vec2 position, double reach, Saddle& found);
 
-/// The smoothing that find_saddles() and saddle_at() work on.
+/// The smoothed picture that find_saddles() and saddle_at() use.
 cv::Mat1f smoothed_for_saddles(const cv::Mat1f& values);
 
-/// Bilinear value at a position inside the picture.
+/// Bilinear interpolation at a position inside the picture.
 float sample_at(const cv::Mat1f& values, const Vec2& p);
 
 }  // namespace optrel

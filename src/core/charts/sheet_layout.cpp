@@ -15,11 +15,11 @@
 namespace optrel {
 namespace {
 
-constexpr double edge_mm = 5;    // what printers cannot reach, and a little
+constexpr double edge_mm = 5;    // margin that printers cannot reach, with a small reserve
 constexpr double ruler_mm = 11;  // strip for a ruler and its figures
 constexpr double text_mm = 6;    // line of parameters
 
-/// White between the squares and anything else: detection needs the outermost edges to stand free.
+/// White space around the squares: detection needs a free edge around the board.
 double quiet_mm(double square_mm) { return std::clamp(0.4 * square_mm, 5.0, 20.0); }
 
 struct Need {
@@ -31,7 +31,7 @@ Need needed(const ChartSpec& c) {
             c.height_mm() + 2 * (quiet + edge_mm) + ruler_mm + text_mm};
 }
 
-/// The longest ruler of whole steps that stands beside a length.
+/// The longest ruler of whole steps that fits into a length.
 double ruler_length(double available) {
     for (const double step : {100.0, 50.0, 20.0, 10.0})
         if (available >= step) return std::floor(available / step) * step;
@@ -138,8 +138,8 @@ ChartSheet lay_out_sheet(const ChartSpec& chart, const PageSize& page) {
                          bits.cols;) {  // runs of black bits are one rectangle, so that no hairlines show between them
                         int end = i;
                         while (end < bits.cols && !bits(j, end)) ++end;
-                        // A hundredth of a bit of overlap downwards closes the seam to the row below where that is
-                        // black too.
+                        // An overlap of a hundredth of a bit downwards closes the seam to a black bit in the row
+                        // below.
                         if (end > i)
                             sheet.black.push_back({x + i * bit_x, y + j * bit_y, (end - i) * bit_x,
                                                    bit_y * (j + 1 < bits.rows ? 1.01 : 1)});
@@ -169,7 +169,7 @@ ChartSpec as_measured(const ChartSheet& sheet, double across, double down) {
     check(across, sheet.ruler_across_mm, "across");
     check(down, sheet.ruler_down_mm, "down");
     ChartSpec out = sheet.chart;
-    // To a micrometre: more is not measured.
+    // Rounded to a micrometre; measurements are not more precise.
     out.square_mm = std::round(1000 * sheet.chart.square_mm * across / sheet.ruler_across_mm) / 1000;
     out.square_y_mm = std::round(1000 * sheet.chart.square_y_mm * down / sheet.ruler_down_mm) / 1000;
     return out;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A chart on paper: what is drawn where, in mm from the top-left corner of the page.
-//
-// The layout is made once; the PDF, the SVG and the preview in the window draw the same shapes.
+// A chart on paper: the shapes and their positions, in mm from the top-left corner of the page.
+// The layout is computed once; the PDF, the SVG and the preview in the window draw the same
+// shapes.
 #pragma once
 
 #include <filesystem>
@@ -17,7 +17,7 @@ struct PageSize {
     std::string name;  ///< "A3 landscape", or "500x700"
     double width_mm = 0, height_mm = 0;
 
-    /// Takes A0 to A4, with or without "portrait" or "landscape" (as in "A3 portrait"; landscape unless said), or
+    /// Takes A0 to A4, with or without "portrait" or "landscape" (as in "A3 portrait"; landscape by default), or
     /// WIDTHxHEIGHT in mm. Throws Error(usage).
     static PageSize parse(const std::string& text);
 };
@@ -50,11 +50,11 @@ struct ChartSheet {
 /// for the page.
 ChartSheet lay_out_sheet(const ChartSpec& chart, const PageSize& page);
 
-/// The largest square (mm, in steps of 0.5) with which so many squares fit a page.
+/// The largest square (mm, in steps of 0.5) with which so many squares fit the page.
 double largest_square_mm(int squares_x, int squares_y, const PageSize& page);
 
-/// The chart as it came out of the printer, from the measured lengths of the check rulers. Throws Error(input) when a
-/// length is more than 10 % off, which a printer does not do.
+/// The chart as printed, from the measured lengths of the check rulers. Throws Error(input) when a length deviates by
+/// more than 10 %, which no printer does.
 ChartSpec as_measured(const ChartSheet& sheet, double measured_across_mm, double measured_down_mm);
 
 /// Writes a vector PDF or SVG (by the extension), atomically. Throws Error(usage) for another extension.

@@ -10,12 +10,12 @@
 namespace optrel {
 namespace {
 
-/// A square of the chart by its four corners, in turn.
+/// A square of the chart, by its four corners in order.
 struct Square {
     std::array<const ChartCorner*, 4> corner;
     Vec2 middle = Vec2::Zero();
-    double grey = 0;            ///< between dark and bright, by the corners' own fits
-    Vec2 reach = Vec2::Zero();  ///< half of how far the corners lie from the middle
+    double grey = 0;            ///< level between dark and bright, from the corner fits
+    Vec2 reach = Vec2::Zero();  ///< half of the distance of the corners from the middle
 
     explicit Square(const std::array<const ChartCorner*, 4>& corners) : corner(corners) {
         for (const ChartCorner* c : corner) {
@@ -25,7 +25,7 @@ struct Square {
         for (const ChartCorner* c : corner) reach = reach.cwiseMax(Vec2((c->green().position - middle).cwiseAbs() / 2));
     }
 
-    /// Inside the square shrunk to half its size about its middle.
+    /// True inside the square that is shrunk to half its size about its middle.
     bool inner(const Vec2& p) const {
         for (int e = 0; e < 4; ++e) {
             const Vec2 a = 0.5 * (corner[e]->green().position + middle);
@@ -37,7 +37,7 @@ struct Square {
         return true;
     }
 
-    /// The mean of a plane's samples in the inner square; nothing where they are few or many are at the white level.
+    /// The mean of a plane's samples in the inner square; empty when they are few or many are clipped.
     std::optional<double> mean(const SamplePlane& plane) const {
         const Vec2 from = (middle - reach - Vec2(plane.u0, plane.v0)) / plane.step;
         const Vec2 to = (middle + reach - Vec2(plane.u0, plane.v0)) / plane.step;
@@ -88,7 +88,7 @@ std::vector<WhitePatch> measure_whites(const MeasuringPicture& picture, const Ch
             own.push_back({square.middle, plane.channel, *mean});
             white = white || (plane.channel == Channel::green && *mean > square.grey);
         }
-        // A bright square whose one green plane is dark is none.
+        // A bright square with a dark green plane is not a white square.
         std::erase_if(own, [&](const WhitePatch& p) { return p.channel == Channel::green && p.mean <= square.grey; });
         if (white) out.insert(out.end(), own.begin(), own.end());
     }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The light on the white squares of a board, for a second-best falloff where there is no flat field.
+// Measures the light on the white squares of a board, for a falloff estimate when there is no flat field.
 #pragma once
 
 #include <vector>
@@ -14,8 +14,8 @@ struct WhitePatch {
     double mean;  ///< 1 = white level
 };
 
-/// Mean light over the inner half of each white square whose four corners were measured, on each plane. Squares that
-/// touch the white level, and squares of coded boards (their markers are in the way), give nothing.
+/// Mean light over the inner half of each white square whose four corners were measured, for each plane. Clipped
+/// squares and squares with markers (coded boards) are left out.
 std::vector<WhitePatch> measure_whites(const MeasuringPicture& picture, const ChartDetection& detection);
 
 }  // namespace optrel

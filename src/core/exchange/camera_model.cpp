@@ -17,15 +17,15 @@ namespace {
 constexpr int counts[] = {5, 8, 12, 14};
 constexpr double half_pixel = 0.5;
 
-/// Directions to places with their derivatives by fx + fy, cx, cy and the coefficients.
+/// Projected directions with their derivatives by fx + fy, cx, cy and the coefficients.
 struct Projected {
     std::vector<Vec2> places;
-    Eigen::MatrixXd by;  ///< two rows for each place
+    Eigen::MatrixXd by;  ///< two rows for each direction
 };
 
 cv::Matx33d matrix_of(const CameraModel& m) { return {m.fx, 0, m.cx, 0, m.fy, m.cy, 0, 0, 1}; }
 
-/// By the formula itself: OpenCV's own function takes directions by their tangents, and so mirrors those beyond 90
+/// Evaluates the formula here, because OpenCV's function takes directions by their tangents and mirrors those beyond 90
 /// degrees.
 Projected project_fisheye(const CameraModel& m, const std::vector<cv::Point3d>& points) {
     Projected out;
@@ -72,7 +72,7 @@ Projected project(const CameraModel& m, const std::vector<cv::Point3d>& points, 
     return out;
 }
 
-/// Directions over the frame with the places that they fall on, px as OpenCV counts.
+/// Directions over the frame with their positions, px in OpenCV's convention.
 struct Sightings {
     std::vector<cv::Point3d> directions;
     std::vector<Vec2> places;
@@ -105,8 +105,8 @@ void measure(FittedCamera& fit, const Sightings& seen) {
     fit.rms_px = std::sqrt(sum / static_cast<double>(places.size()));
 }
 
-/// By Levenberg and Marquardt's steps. Coefficients of high powers are nearly alike over the picture; the damping keeps
-/// those that say nothing near zero.
+/// Levenberg-Marquardt. Coefficients of high powers are nearly interchangeable; the damping keeps undetermined ones
+/// near zero.
 FittedCamera fitted(const Sightings& seen, FittedCamera fit) {
     measure(fit, seen);
     double damping = 1e-3;
@@ -140,14 +140,14 @@ FittedCamera fitted(const Sightings& seen, FittedCamera fit) {
     return fit;
 }
 
-/// The divisor of a pinhole's quotient at an angle from the axis.
+/// The denominator of a pinhole's quotient at an angle from the axis.
 double divisor(const CameraModel& m, double angle) {
     if (m.coefficients.size() < 8) return 1;
     const double q = std::tan(angle) * std::tan(angle);
     return 1 + q * (m.coefficients[5] + q * (m.coefficients[6] + q * m.coefficients[7]));
 }
 
-/// Where directions ever further from the axis leave the picture, and whether they get there without turning back.
+/// True when the radius stops growing before directions leave the picture.
 bool folds(const CameraModel& m) {
     for (int azimuth = 0; azimuth < 72; ++azimuth) {
         const double a = 2 * M_PI * azimuth / 72;
@@ -158,13 +158,13 @@ bool folds(const CameraModel& m) {
             const Vec2 at = m.place({std::sin(angle) * std::cos(a), std::sin(angle) * std::sin(a), std::cos(angle)});
             const double radius = (at - Vec2(m.cx, m.cy)).norm();
             if (!std::isfinite(radius) || radius <= before) return true;
-            // A pole between two looks turns the sign of the quotient's divisor.
+            // A pole between two samples changes the sign of the denominator.
             if (!m.fisheye && divisor(m, angle) <= 0) return true;
             before = radius;
             left = at.x() < -half_pixel || at.y() < -half_pixel || at.x() > m.width - half_pixel ||
                    at.y() > m.height - half_pixel;
         }
-        if (!left) return !m.fisheye;  // a fisheye's circle may lie within the picture
+        if (!left) return !m.fisheye;  // the image circle of a fisheye may lie within the picture
     }
     return false;
 }
@@ -290,7 +290,7 @@ CameraModel camera_from_text(const std::string& text, const std::string& where) 
 
 namespace {
 
-/// The coefficients of OpenCV in those of the form that has the same formula.
+/// Converts OpenCV's coefficients to the form with the same formula.
 LensModel same_form(const CameraModel& m) {
     const auto& k = m.coefficients;
     const auto at = [&](std::size_t i) { return i < k.size() ? k[i] : 0; };
@@ -314,7 +314,7 @@ LensModel same_form(const CameraModel& m) {
     return {LensModelKind::rational, c};
 }
 
-/// The sum of squares that a model misses, px².
+/// The sum of squared residuals of a model, px².
 double missed(const LensModel& model, double focal, const Vec2& centre, const Sightings& seen) {
     double sum = 0;
     for (std::size_t i = 0; i < seen.places.size(); ++i) {
@@ -324,7 +324,7 @@ double missed(const LensModel& model, double focal, const Vec2& centre, const Si
     return std::isfinite(sum) ? sum : HUGE_VAL;
 }
 
-/// Focal length, centre (px) and coefficients by Gauss and Newton, from a start that is near.
+/// Refines focal length, centre (px) and coefficients by Gauss-Newton, from a start that is near.
 void refine(LensModel& model, double& focal, Vec2& centre, const Sightings& seen) {
     const auto n = static_cast<Eigen::Index>(seen.places.size());
     const Eigen::Index terms = model.coefficients().size();
@@ -345,7 +345,7 @@ void refine(LensModel& model, double& focal, Vec2& centre, const Sightings& seen
         const double better_focal = focal + x(0);
         const Vec2 better_centre = centre + x.segment<2>(1);
         const LensModel better(model.kind(), LensModel::Coefficients(model.coefficients() + x.tail(terms)));
-        // A step that does not come nearer is the last one: far from the answer they lead away.
+        // Ends at a step without improvement: far from the solution, steps lead away.
         if (!(missed(better, better_focal, better_centre, seen) < missed(model, focal, centre, seen))) return;
         focal = better_focal;
         centre = better_centre;
@@ -354,7 +354,7 @@ void refine(LensModel& model, double& focal, Vec2& centre, const Sightings& seen
     }
 }
 
-/// Directions that a model places over its picture, px as here.
+/// Directions over the picture of a model, px in our convention.
 Sightings sightings_of(const CameraModel& m, double factor) {
     Sightings out;
     const double widest = m.fisheye ? 0.99 * M_PI : 0.48 * M_PI;
@@ -385,7 +385,7 @@ CameraAsNode node_of_camera(const CameraModel& camera, const PictureGeometry& ge
     const Sightings seen = sightings_of(camera, factor);
     if (seen.places.size() < 100)
         throw input_error(fmt::format("{} places too little of its picture; it is of no use.", where));
-    // Two focal lengths are one before pixels that are not square.
+    // Different focal lengths in x and y mean pixels that are not square.
     const double aspect = std::sqrt(camera.fx / camera.fy);
     focal = factor * std::sqrt(camera.fx * camera.fy);
     if (camera.coefficients.size() > 8) {

@@ -21,42 +21,44 @@ struct CameraModel {
     bool fisheye = false;
     std::vector<double> coefficients;
 
-    /// Where a direction (any length, z > 0 for a pinhole) falls, px as OpenCV counts.
+    /// The position of a direction (any length, z > 0 for a pinhole), px in OpenCV's convention.
     Vec2 place(const Vec3& direction) const;
     /// "pinhole, 5 coefficients".
     std::string form() const;
 };
 
-/// The model that follows a lens, and how closely over the picture.
+/// A camera model fitted to a lens, with its residual over the picture.
 struct FittedCamera {
     CameraModel model;
     double rms_px = 0, largest_px = 0;
 };
 
-/// With so many coefficients, by least squares over the whole frame, green light, one focal length for both axes.
-/// Throws Error(input) for a number that there is not, and for a pinhole of a lens that sees 80 degrees or more from
-/// its axis.
+/// Fits a model with this number of coefficients by least squares over the whole frame, green light, one focal length
+/// for both axes. Throws Error(input) for an invalid number, and for a pinhole model of a lens that sees 80 degrees or
+/// more from its axis.
 FittedCamera fit_camera(const FrameMap& lens, bool fisheye, int coefficients);
-/// With the fewest coefficients that follow within `enough` px everywhere; where none does, the closest.
+/// Fits the model with the fewest coefficients whose residual is within `enough` px everywhere; otherwise the closest
+/// one.
 FittedCamera fit_camera(const FrameMap& lens, bool fisheye, double enough = 0.02);
 
-/// OpenCV's own file storage, as YAML or as JSON: image_width, image_height, camera_matrix, distortion_coefficients,
-/// distortion_model, fisheye_model, and how closely it follows.
+/// The file storage format of OpenCV, as YAML or JSON: image_width, image_height, camera_matrix,
+/// distortion_coefficients, distortion_model, fisheye_model, and the residual of the fit.
 std::string camera_to_text(const FittedCamera& camera, bool json, const std::string& note);
 
-/// Reads either. Throws Error(input) in one sentence for what is damaged, lacks a part, has another number of
-/// coefficients, names a model that is neither, or says a lens that folds inside its picture.
+/// Reads either format. Throws Error(input) in one sentence for a file that is damaged or incomplete, has an invalid
+/// number of coefficients, names an unknown model, or describes a lens that folds inside its picture.
 CameraModel camera_from_text(const std::string& text, const std::string& where);
 
-/// Such a model as a lens setting of a profile over a picture of that many pixels, which may be larger or smaller than
-/// the model's by one factor: 4, 5 and 8 coefficients and fisheyes exactly, others by least squares.
+/// A camera model as a lens setting of a profile, for a picture of that many pixels, which may be a scaled version of
+/// the model's picture. Models with 4, 5 and 8 coefficients and fisheyes are converted exactly, others by least
+/// squares.
 struct CameraAsNode {
     ProfileNode node;
-    double largest_px = 0;  ///< what the profile misses of the model over the picture
+    double largest_px = 0;  ///< residual of the profile against the model over the picture
     static constexpr double limit_px = 0.5;
 };
-/// Two focal lengths in px are those of pixels that are not square (LensModel::with_aspect), exactly. Throws
-/// Error(input) for a picture of another shape, and for a model that no form here follows within the limit.
+/// Two focal lengths become pixels that are not square (LensModel::with_aspect), exactly. Throws Error(input) for a
+/// picture of another shape, and for a model that no form represents within the limit.
 CameraAsNode node_of_camera(const CameraModel& camera, const PictureGeometry& geometry, const std::string& where);
 
 }  // namespace optrel

@@ -19,7 +19,7 @@ namespace {
 
 using nlohmann::json;
 
-/// Deliveries had another name once, which files of then still say.
+/// Deliveries formerly had another name, which old files still contain.
 constexpr const char *format_name = "optrel-delivery", *older_name = "optrel-export-recipe";
 constexpr std::array formats{"tiff", "jpeg", "png", "dng", "exr", "film"};
 constexpr std::array extensions{".tif", ".jpg", ".png", ".dng", ".exr"};
@@ -152,7 +152,7 @@ void check(const Delivery& r) {
 
 std::string delivery_to_json(const Delivery& r) {
     check(r);
-    // Versions before films and maps would take them for something else.
+    // Versions before films and maps would misread them.
     const bool later = r.format == ExportFormat::film || r.format == ExportFormat::exr;
     json j = {{"format", format_name},
               {"version", later ? 2 : 1},
@@ -172,7 +172,7 @@ std::string delivery_to_json(const Delivery& r) {
                 {"falloff", to_string(r.raw.falloff)},
                 {"embed_original", r.raw.embed_original},
                 {"preview_side", r.raw.preview_side}}}};
-    // Versions that know no resolution go on reading what has the usual one.
+    // Versions without print resolution can read deliveries with the default one.
     if (!(r.resolution == PrintResolution())) j["resolution"] = to_string(r.resolution);
     if (r.format == ExportFormat::film)
         j["film"] = {{"codec", to_string(r.film.codec)}, {"container", r.film.container}};

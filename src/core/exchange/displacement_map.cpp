@@ -25,7 +25,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr int deflate = 8;  // as TIFF numbers it
+constexpr int deflate = 8;  // compression number in TIFF
 constexpr float nothing = std::numeric_limits<float>::quiet_NaN();
 constexpr const char* conventions =
     "displacement in pixels, source minus own place; x right, y down; the middle of pixel (i, j) is (i + 0.5, j + "
@@ -54,7 +54,7 @@ const OutputFormat& map_tiff_output() {
     return format;
 }
 
-/// Values of one pixel, in the order of the channels' names.
+/// Values of one pixel, in the order of the channel names.
 struct Pixel {
     Vec2 green, red, blue;
     std::array<double, 3> gain;
@@ -63,7 +63,7 @@ struct Pixel {
 std::optional<Pixel> pixel_at(const FrameMap& lens, MapDirection direction, const Vec2& at) {
     if (direction == MapDirection::to_frame) {
         if (!lens.reaches(at)) return std::nullopt;
-        // Each colour is lightened where its own light fell.
+        // The gain of each colour is taken at the place where its light fell.
         const Vec2 green = lens.green(at), red = lens.fringe(Channel::red, green),
                    blue = lens.fringe(Channel::blue, green);
         return Pixel{green - at,
@@ -71,7 +71,7 @@ std::optional<Pixel> pixel_at(const FrameMap& lens, MapDirection direction, cons
                      blue - at,
                      {lens.gain(Channel::red, red), lens.gain(Channel::green, green), lens.gain(Channel::blue, blue)}};
     }
-    // Red and blue of a frame's pixel are where green would have to lie for them to fall there.
+    // Position in the ideal picture whose red or blue light falls on a pixel of the frame.
     const auto ideal_of = [&](Channel channel) -> std::optional<Vec2> {
         Vec2 green = at;
         for (int i = 0; channel != Channel::green && i < 6; ++i) green += at - lens.fringe(channel, green);
@@ -125,7 +125,7 @@ MapChannels displacement_map(const FrameMap& lens, const MapRequest& wish,
     });
     progress.check();
     if (wish.sigma) {
-        // It is smooth: known on a grid, and bilinear between.
+        // Sigma is smooth, so it is computed on a grid and interpolated bilinearly.
         const int across = std::min(width, 61), down = std::min(height, 41);
         const std::vector<double> at = sigma(picture_grid(lens.geometry(), across, down));
         cv::Mat1f grid(down, across);

@@ -26,21 +26,21 @@ namespace optrel {
 
 enum class MapDirection { to_frame, to_ideal };
 std::string to_string(MapDirection direction);
-/// Throws Error(input) for any other word than "to-frame" and "to-ideal".
+/// Throws Error(input) for any word but "to-frame" and "to-ideal".
 MapDirection map_direction_from(const std::string& text);
 
 struct MapRequest {
     MapDirection direction = MapDirection::to_frame;
-    bool planes = false;  ///< red and blue as well; otherwise green alone
-    bool gain = false;    ///< what undoes the falloff, for the light that the pixel shows
+    bool planes = false;  ///< also red and blue; otherwise only green
+    bool gain = false;    ///< factor that corrects falloff, for the light that the pixel shows
     bool sigma = false;   ///< one sigma of the mapping, px (to_frame only)
 };
 
 /// Channels by name: "x", "y" of green; "red.x" and so on; "gain.R", "gain.G", "gain.B"; "sigma".
 using MapChannels = std::map<std::string, cv::Mat1f>;
 
-/// Over the whole picture of `lens`. `sigma`: one sigma at ideal places, asked only where it is wished for. Can be
-/// cancelled. Throws Error(input) where sigma is wished for with to_ideal.
+/// Maps over the whole picture of `lens`. `sigma`: one sigma at ideal places, called only when requested. Can be
+/// cancelled. Throws Error(input) when sigma is requested with to_ideal.
 MapChannels displacement_map(const FrameMap& lens, const MapRequest& wish,
                              const std::function<std::vector<double>(const std::vector<Vec2>&)>& sigma,
                              const Progress& progress);
@@ -51,8 +51,8 @@ void write_exr(const std::filesystem::path& path, const MapChannels& channels, M
                const std::string& note, Existing existing);
 
 /// Two 16-bit TIFFs, NAME-x.tif and NAME-y.tif, of the channels "x" and "y": value = 32768 + displacement * scale, 0
-/// where there is none. Returns the scale, the largest power of two with which all fits; it stands in the description
-/// of both.
+/// where there is no value. Returns the scale, the largest power of two that fits all values; the descriptions of both
+/// files contain it.
 double write_tiff_pair(const std::filesystem::path& path, const MapChannels& channels, MapDirection direction,
                        const std::string& note, Existing existing);
 

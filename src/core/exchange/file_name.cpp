@@ -14,12 +14,12 @@ namespace optrel {
 
 namespace {
 
-/// What {delivery} was called once.
+/// Former name of {delivery}.
 constexpr const char* older_token = "recipe";
 
-/// "{lens|no lens}" in its parts; text outside braces has no token.
+/// Parts of "{lens|no lens}"; text outside braces has no token.
 struct Piece {
-    std::string token, text;  ///< `text`: literal, or what stands for an empty value
+    std::string token, text;  ///< `text`: literal text, or the substitute for an empty value
     bool has_text = false;
     int figures = 4;
 };
@@ -69,7 +69,7 @@ std::vector<Piece> pieces_of(const std::string& pattern) {
     return out;
 }
 
-/// Whether every file system takes a character in a path.
+/// True when every file system allows a character in a path.
 bool welcome(char c) {
     return static_cast<unsigned char>(c) >= 32 && c != 127 &&
            std::string_view("\\:*?\"<>|").find(c) == std::string::npos;
@@ -84,7 +84,7 @@ std::string safe(const std::string& value) {
     return trimmed(out);
 }
 
-/// "2026:03:02 10:15:00" without what is between the figures; empty for anything else.
+/// "2026:03:02 10:15:00" without separators; empty for any other text.
 std::string figures_of(const std::string& time) {
     if (time.size() < 19) return "";
     std::string out;
@@ -116,7 +116,7 @@ std::string value_of(const Piece& piece, const NameFacts& f) {
     return fmt::format("{:0{}}", f.number, piece.figures);
 }
 
-/// The parts of a path; refuses what leads out of the folder or to no name.
+/// Checks the parts of a path; refuses patterns that leave the folder or give an empty name.
 void check_parts(const std::string& pattern, const std::string& path) {
     if (path.empty() || path.back() == '/') refuse(pattern, "ends without a name");
     if (path.front() == '/') refuse(pattern, "begins with /; it stands below the folder of the export");
@@ -169,7 +169,7 @@ std::string name_from(const std::string& pattern, const NameFacts& facts) {
         path += value.empty() ? safe(piece.text) : value;
     }
     check_parts(pattern, path);
-    // Most file systems take 255 bytes; an extension and a number follow.
+    // Most file systems allow 255 bytes; an extension and a number follow.
     for (const std::string& part : listed(path, '/'))
         if (part.size() > 230)
             throw input_error(fmt::format("The file name '{}' becomes {} characters long for {}; shorten it.", pattern,

@@ -22,20 +22,20 @@ namespace optrel {
 
 struct NameFacts {
     std::string name;  ///< of the frame's file, without extension
-    std::string body;  ///< empty: not known
+    std::string body;  ///< empty: unknown
     std::string delivery;
     int number = 1;
     Metadata metadata;
 };
 
-/// The tokens that there are, without braces.
+/// All tokens, without braces.
 const std::vector<std::string>& name_tokens();
 
-/// Throws Error(input): an open brace, an unknown token, a folder that climbs out, an empty name, or no token that
-/// tells one frame from another.
+/// Throws Error(input) for an open brace, an unknown token, a path that leaves the folder, an empty name, or a pattern
+/// that gives all frames the same name.
 void check_name_pattern(const std::string& pattern);
 
-/// A relative path without extension. Throws Error(input) that names the token that is empty for this frame.
+/// A relative path without extension. Throws Error(input) about the token that is empty for this frame.
 std::string name_from(const std::string& pattern, const NameFacts& facts);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The parts of a frame's metadata that a delivery takes along or leaves, by name.
+// The parts of a frame's metadata that a delivery copies or leaves out, by name.
 #pragma once
 
 #include "frames/metadata_choice.h"
@@ -7,8 +7,8 @@
 namespace optrel {
 
 struct MetadataPart {
-    const char* id;    ///< as in files and on the command line
-    const char* name;  ///< for people
+    const char* id;    ///< in files and on the command line
+    const char* name;  ///< for display
     bool MetadataChoice::*kept;
 };
 inline constexpr MetadataPart metadata_parts[] = {{"exposure", "exposure", &MetadataChoice::exposure},

@@ -18,13 +18,13 @@ using Eigen::VectorXd;
 
 constexpr std::array<Channel, 3> channels{Channel::red, Channel::green, Channel::blue};
 
-/// Where the light of one place of the corrected picture lies in the frame, in each plane.
+/// Positions in the frame of the light of one place of the corrected picture, by plane.
 struct Pair {
     Vec2 place;
     std::array<Vec2, 3> frame;
 };
 
-/// The picture scaled about the lens axis, which a warp leaves where it is.
+/// The picture scaled about the lens axis, which a warp does not move.
 PictureView view_of(const FrameMap& lens, double scale) {
     PictureView::Settings settings;
     settings.scale = scale;
@@ -32,7 +32,7 @@ PictureView view_of(const FrameMap& lens, double scale) {
     return {lens, settings};
 }
 
-/// Pairs over a grid, as far as the frame reaches.
+/// Pairs over a grid, within the frame.
 std::vector<Pair> pairs_of(const FrameMap& lens, double scale, int across, int down) {
     const PictureView view = view_of(lens, scale);
     std::vector<Pair> out;
@@ -70,7 +70,7 @@ struct FisheyeTerms {
     using Warp = WarpFisheye;
 };
 
-/// The best coefficients for one centre, and what they leave (px), plane after plane.
+/// The best coefficients for one centre, and their residuals (px), plane after plane.
 template <class Terms>
 struct Fit {
     std::array<std::array<double, Terms::count>, 3> planes;
@@ -101,8 +101,8 @@ Vec2 relative(const Vec2& centre, const PictureGeometry& g) {
     return {(centre.x() - 0.5) / (g.width - 1), (centre.y() - 0.5) / (g.height - 1)};
 }
 
-/// Gauss and Newton's method on the centre; the coefficients are eliminated (variable projection). `pairs` may depend
-/// on the distance of the farthest corner.
+/// Gauss-Newton on the centre; the coefficients are eliminated (variable projection). `pairs` may depend on the
+/// distance of the farthest corner.
 template <class Terms, class Pairs>
 Vec2 best_centre(const PictureGeometry& g, Vec2 centre, const Pairs& pairs) {
     const auto left = [&](const Vec2& at) {
@@ -116,7 +116,7 @@ Vec2 best_centre(const PictureGeometry& g, Vec2 centre, const Pairs& pairs) {
         slope.col(0) = (left(centre + Vec2(step, 0)) - left(centre - Vec2(step, 0))) / (2 * step);
         slope.col(1) = (left(centre + Vec2(0, step)) - left(centre - Vec2(0, step))) / (2 * step);
         const Eigen::Matrix2d normal = slope.transpose() * slope;
-        if (!(normal.determinant() > 1e-12)) break;  // without distortion any centre will do
+        if (!(normal.determinant() > 1e-12)) break;  // without distortion the centre is arbitrary
         const Vec2 downhill = slope.transpose() * now;
         Vec2 move = -solve_symmetric(normal, downhill);
         const double longest = 0.02 * g.half_diagonal_px();
@@ -171,7 +171,7 @@ FixVignetteRadial radial_fit(const FrameMap& lens, const std::vector<Vec2>& plac
     FixVignetteRadial out;
     out.centre = relative(lens.falloff_centre(), g);
     const OpcodeFrame frame = opcode_frame(out.centre, g);
-    // Relative errors of the mean gain of the planes count.
+    // Fits relative errors of the mean gain of the planes.
     MatrixXd terms(static_cast<Eigen::Index>(places.size()), 5);
     VectorXd wanted(terms.rows());
     for (Eigen::Index i = 0; i < terms.rows(); ++i) {
@@ -204,7 +204,7 @@ GainMap map_of(const FrameMap& lens, Channel channel, int row, int column) {
     return out;
 }
 
-/// Takes the errors of `gain(channel, place)` against the lens over the frame.
+/// Errors of `gain(channel, place)` against the lens over the frame.
 template <class Gain>
 void judge(OpcodeGain& out, const FrameMap& lens, const std::vector<Vec2>& places, const Gain& gain) {
     double sum = 0;

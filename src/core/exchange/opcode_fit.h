@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A lens correction put into the opcodes of a DNG, and how well they follow it.
+// Converts a lens correction to the opcodes of a DNG, with the residual.
 #pragma once
 
 #include <optional>
@@ -9,29 +9,29 @@
 
 namespace optrel {
 
-/// Distortion and lateral colour of a lens as a warp, by least squares over the picture in all three planes; the centre
-/// is that of the least residual.
+/// Distortion and lateral colour of a lens as a warp, by least squares over the picture in all three planes; its centre
+/// minimises the residual.
 struct OpcodeWarp {
     Opcode warp;
-    double scale = 1;                   ///< of the corrected picture that the warp makes
-    double rms_px = 0, largest_px = 0;  ///< of what the warp misses, over the picture and all planes
-    double green_largest_px = 0;        ///< of green alone: a whole displacement of red and blue has no place in a warp
+    double scale = 1;                   ///< of the corrected picture that the warp gives
+    double rms_px = 0, largest_px = 0;  ///< residual of the warp, over the picture and all planes
+    double green_largest_px = 0;        ///< of green alone, because a warp cannot shift red and blue as a whole
 };
-/// `scale` is that of the corrected picture; WarpFisheye, which a lens of angles gets where it follows better, sets its
-/// own. Throws Error(input)
-/// where the lens model reaches too little of the picture.
+/// `scale` is that of the corrected picture; WarpFisheye, which is used for fisheyes when it
+/// fits better, sets its own. Throws Error(input) when the lens model covers too little of the
+/// picture.
 OpcodeWarp carried_geometry(const FrameMap& lens, double scale, bool angular);
 
-/// The falloff: one radial polynomial where that is within `enough` percent in all planes, otherwise a map for each
-/// place of the mosaic's filter.
+/// The falloff: one radial polynomial when it fits within `enough` percent in all planes, otherwise one map for each
+/// site of the mosaic's filter.
 struct OpcodeGain {
     std::vector<Opcode> opcodes;
-    bool in_mosaic = false;                       ///< maps: OpcodeList2; otherwise OpcodeList3, before the warp
+    bool in_mosaic = false;                       ///< maps are in OpcodeList2; otherwise OpcodeList3, before the warp
     double rms_percent = 0, largest_percent = 0;  ///< of the gain, over the picture and all planes
 };
 OpcodeGain carried_falloff(const FrameMap& lens, const std::array<std::array<int, 2>, 2>& filter, double enough = 0.2);
 
-/// What a map says at a place, px of the picture; bilinear, its edges go on.
+/// The gain of a map at a place, px of the picture; bilinear, constant beyond its edges.
 double gain_at(const GainMap& map, int map_plane, const Vec2& place, const PictureGeometry& geometry);
 
 }  // namespace optrel

@@ -12,8 +12,8 @@ namespace optrel {
 namespace {
 
 constexpr PageColour plot_ink{0.1, 0.12, 0.13}, plot_faint{0.42, 0.46, 0.48}, plot_grid{0.85, 0.87, 0.88};
-constexpr double type = 7;       // points of figures and names
-constexpr double line_mm = 3.1;  // from one line of type to the next
+constexpr double type = 7;       // size of figures and names, points
+constexpr double line_mm = 3.1;  // distance between lines of text
 
 struct Frame {
     double left, right, top, bottom, x_low, x_high, y_low, y_high, y_step;
@@ -23,7 +23,7 @@ struct Frame {
     }
 };
 
-/// What the curves with their bands need, zero included.
+/// The range of the curves with their bands, including zero.
 RoundRange y_range(const PagePlot& plot) {
     double low = 0, high = 0;
     for (const PlotCurve& c : plot.curves)
@@ -53,7 +53,7 @@ void add_axes(Page& page, const PagePlot& plot, const Frame& f) {
         {(f.left + f.right - text_width_mm(plot.x_axis, type)) / 2, f.bottom + 7, type, plot.x_axis, plot_faint});
 }
 
-/// Names at the right ends of the curves, moved apart where curves end together.
+/// Adds names at the right ends of the curves, moved apart where curves end close together.
 void add_names(Page& page, const PagePlot& plot, const Frame& f) {
     struct Name {
         double y;

@@ -81,11 +81,11 @@ void draw(cairo_t* c, const PagePicture& picture) {
 }  // namespace
 
 double text_width_mm(const std::string& text, double points, bool bold, bool fixed_pitch) {
-    // A surface of its own for each thread; nothing is drawn on it.
+    // One surface per thread for measuring text; nothing is drawn on it.
     thread_local const Surface surface(cairo_recording_surface_create(CAIRO_CONTENT_ALPHA, nullptr),
                                        cairo_surface_destroy);
     thread_local const Context context(cairo_create(surface.get()), cairo_destroy);
-    // Large, so that hinting does not round; widths are proportional.
+    // Large, so that hinting causes no rounding; widths are proportional.
     constexpr double large = 100;
     choose_type(context.get(), points * large, bold, fixed_pitch);
     cairo_text_extents_t extents;
@@ -110,7 +110,7 @@ std::vector<std::string> wrapped(const std::string& text, double width_mm, doubl
         line.clear();
         while (!fits(word)) {
             std::size_t n = word.size() - 1;
-            // Not within a character of several bytes.
+            // Breaks only between characters, not within the bytes of one.
             while (n > 1 && (!fits(word.substr(0, n)) || (static_cast<unsigned char>(word[n]) & 0xc0) == 0x80)) --n;
             lines.push_back(word.substr(0, n));
             word.erase(0, n);

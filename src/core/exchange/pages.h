@@ -18,7 +18,7 @@ struct PageColour {
 };
 
 struct PageText {
-    double x, y;    ///< of the left end of the baseline, or of the right end
+    double x, y;    ///< of the left end of the baseline, or of its right end
     double points;  ///< size
     std::string text;
     PageColour colour;
@@ -26,7 +26,7 @@ struct PageText {
 };
 struct PageLine {
     std::vector<std::pair<double, double>> points;
-    double width = 0.2;  ///< 0: not stroked
+    double width = 0.2;  ///< 0: no outline
     PageColour colour;
     bool filled = false;
     std::vector<double> dash = {};  ///< lengths on and off, mm
@@ -35,7 +35,7 @@ struct PagePicture {
     double x, y, width, height;
     cv::Mat3b rgb;
 };
-/// What belongs together and must not lie over anything else.
+/// An area of related items that must not overlap another one.
 struct PageBlock {
     std::string name;
     double x, y, width, height;
@@ -53,9 +53,9 @@ struct PageFormat {
     static constexpr double left = margin, right = width - margin, top = margin, bottom = height - margin;
 };
 
-/// Width of a text in mm, in the type that is drawn.
+/// Width of a text in mm, in the font that is drawn.
 double text_width_mm(const std::string& text, double points, bool bold = false, bool fixed_pitch = false);
-/// Lines no wider than that, broken between words; a word that is wider alone is broken inside.
+/// Breaks a text between words into lines of at most this width; a longer word is broken inside.
 std::vector<std::string> wrapped(const std::string& text, double width_mm, double points, bool bold = false);
 
 /// The pages as a PDF (marked as Optrel's). Throws Error(file).

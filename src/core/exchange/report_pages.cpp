@@ -21,7 +21,7 @@ constexpr double full_width = PageFormat::right - PageFormat::left;
 
 double line_height(double points) { return 1.35 * points * 25.4 / 72; }
 
-/// Fills pages from top to bottom, and goes to the next where something does not fit.
+/// Fills pages from top to bottom and starts a new page when something does not fit.
 class Layout {
 public:
     explicit Layout(std::string title) : title_(std::move(title)) { next_page(); }
@@ -54,7 +54,7 @@ public:
         paragraph(text, 10, mark, true);
         y_ += 1;
     }
-    /// A name and its figure, on one line or more.
+    /// A name and its figure, on one or more lines.
     void row(const std::string& name, const std::string& value) {
         constexpr double column = 92, points = 8.5;
         const auto lines = wrapped(value, full_width - column, points);
@@ -146,7 +146,7 @@ void add_curves(Layout& out, const Profile& profile, int node) {
 
 /// A length such as 0.01, 0.02 or 0.05 at most so large.
 
-/// Where corners were seen, and what the residuals have in common in cells of the picture, as arrows.
+/// Draws where corners were seen, and the common residuals in cells of the picture as arrows.
 void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSolution& s, int node) {
     const PictureGeometry& g = s.profile.geometry;
     const double width = 120, height = width * g.height / g.width;
@@ -222,7 +222,7 @@ void add_board_frames(Layout& out, const std::vector<RunFrame>& frames, const Ru
         if (frames[i].role != RunRole::chart) continue;
         const bool look = i < looks.size() && !looks[i].empty();
         const double ratio = look ? double(looks[i].rows) / looks[i].cols : 0.667;
-        // A portrait frame is as high as a landscape one.
+        // A portrait frame gets the height of a landscape one.
         const double height = width * 0.667, own_width = std::min(width, height / ratio),
                      own_height = own_width * ratio;
         if (column == 0) out.room(height + caption);

@@ -11,8 +11,8 @@
 
 namespace optrel {
 
-/// `looks` are small pictures as they are held of the frames, beside them; empty ones are left out. Each lens setting
-/// has its own figures and curves; the hashes of all frames stand at the end.
+/// `looks` are small pictures, as held, in the order of the frames; empty ones are left out. Each lens setting has its
+/// own figures and curves; the hashes of all frames are at the end.
 std::vector<Page> report_pages(const std::vector<RunFrame>& frames, const RunSolution& solution,
                                const std::vector<cv::Mat3b>& looks);
 

@@ -108,7 +108,7 @@ json node_report(const RunSolution& s, std::size_t n) {
     return out;
 }
 
-/// What became of each frame: the chart frames that were used, those that were not, and how many flat fields.
+/// The use of each frame: chart frames that were used, those that were not, and the number of flat fields.
 json frames_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     json dropped = json::array(), views = json::array();
     int flats = 0;
@@ -183,7 +183,7 @@ double falloff_ev(const Falloff& falloff, Channel channel, double height, double
 
 json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     const json nodes = nodes_report(s);
-    // A run of one lens setting is told at the top as well.
+    // The keys of the first lens setting are repeated at the top.
     json out = nodes["nodes"].front();
     out.update(frames_report(frames, s));
     out.update(nodes);

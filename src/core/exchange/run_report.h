@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The figures of a solved run as one JSON document: what the command line prints and what is filed with the lens.
+// The figures of a solved run as one JSON document, for the command line and for filing with the lens.
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-/// Keys of the first lens setting stand at the top, those of all settings under "nodes". Lengths are px unless the key
+/// Keys of the first lens setting are at the top, those of all settings under "nodes". Lengths are in px unless the key
 /// says mm.
 nlohmann::json run_report(const std::vector<RunFrame>& frames, const RunSolution& solution);
 

@@ -26,7 +26,7 @@ std::string note_of(const std::optional<AppliedProfile>& profile, const FilmSour
                        taken.area_width_mm);
 }
 
-/// What says something of raw frames only would be passed over in silence.
+/// Refuses fields for raw frames, which would have no effect.
 void refuse_raw_fields(const ResolvedFrame& fields) {
     for (const Field f :
          {Field::white_balance, Field::temperature, Field::tint, Field::warmth_offset, Field::tint_offset,
@@ -54,7 +54,7 @@ void tell_of(const FilmReader& film, FilmDone& done) {
 
 namespace {
 
-/// One film being corrected, from its reader's next picture on.
+/// The correction of one film, starting at the reader's next picture.
 class FilmWork {
 public:
     FilmWork(const FilmOrder& order, FilmReader& reader, const Framing& framing)
@@ -67,7 +67,7 @@ public:
             undo_falloff(gain, whole, framing.view.lens());
             reader.multiply_by(std::move(gain));
         }
-        // Where nothing parts the colours, their places are looked up once.
+        // Without displacement between colours, positions are computed once for all.
         if (framing.moves)
             mesh_.emplace(framing.view, whole, whole,
                           framing.fringes ? ColourPlanes::as_recorded : ColourPlanes::aligned);
@@ -75,7 +75,7 @@ public:
 
     /// The next picture of the source; false at its end.
     bool next() { return reader_.next(light_); }
-    /// Corrects the picture at hand and writes it.
+    /// Corrects the current picture and writes it.
     void write(FilmWriter& to, Progress& progress) {
         progress.check();
         treat_noise(light_, order_.fields, progress);
@@ -114,7 +114,7 @@ long long in_one_go(FilmWork& work, FilmReader& reader, const FilmTarget& target
     return pictures;
 }
 
-/// Goes on behind the last piece that is there.
+/// Continues after the last complete piece.
 void write_pieces(FilmWork& work, FilmReader& reader, FilmPieces& pieces, FilmTarget target, const fs::path& film,
                   Progress& progress) {
     double shown = -1;
@@ -124,7 +124,7 @@ void write_pieces(FilmWork& work, FilmReader& reader, FilmPieces& pieces, FilmTa
         reader.seek(shown);
         for (long long i = 0; i < pieces.pictures(); ++i) progress.step();
     }
-    constexpr double same_instant = 2e-6;  // pieces keep microseconds
+    constexpr double same_instant = 2e-6;  // pieces store microseconds
     bool more = work.next();
     while (more && !pieces.done().empty() && reader.seconds() <= shown + same_instant) {
         progress.check();
@@ -135,7 +135,7 @@ void write_pieces(FilmWork& work, FilmReader& reader, FilmPieces& pieces, FilmTa
         write_atomic_with(pieces.next(), [&](const fs::path& part) {
             target.part = part;
             const auto writer = begin_film(target, reader);
-            // A piece ends where the clock goes on, so that it is known where the next one begins.
+            // A piece ends where time advances, so that the beginning of the next one is known.
             while (more && (pictures < film_piece || reader.seconds() <= shown + same_instant)) {
                 shown = reader.seconds();
                 work.write(*writer, progress);
@@ -150,7 +150,8 @@ void write_pieces(FilmWork& work, FilmReader& reader, FilmPieces& pieces, FilmTa
     if (pieces.done().empty()) none_left(film);
 }
 
-/// Whether container or coding have one rate for the whole film. Only then the source is read through for it.
+/// True when the container or the codec declares one frame rate for the whole film. Only then the source is read
+/// completely to check it.
 bool declares_rate(const FilmTarget& target) {
     return lowered_extension(target.wanted) == ".mkv" || target.codec == FilmCodec::h265;
 }

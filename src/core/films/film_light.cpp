@@ -13,7 +13,7 @@ namespace {
 constexpr double hlg_a = 0.17883277, hlg_b = 0.28466892, hlg_c = 0.55991073;
 constexpr double pq_m1 = 2610.0 / 16384, pq_m2 = 2523.0 / 32, pq_c1 = 3424.0 / 4096, pq_c2 = 2413.0 / 128,
                  pq_c3 = 2392.0 / 128;
-/// Planes of moving pictures come green, blue, red.
+/// The planes of films are in the order green, blue, red.
 constexpr int channel_of[] = {1, 2, 0};
 
 }  // namespace
@@ -57,7 +57,7 @@ double value_of(FilmCurve curve, double light) {
 
 namespace {
 
-/// 512 entries for each power of two, from 2^-40, which is far below the first step of any curve, up to 1.
+/// 512 entries for each power of two, from 2^-40, far below the first step of any curve, up to 1.
 constexpr int dropped_bits = 14, powers = 40;
 constexpr std::uint32_t lowest = std::uint32_t(127 - powers) << 23;
 constexpr std::size_t entries = std::size_t(powers) << (23 - dropped_bits);

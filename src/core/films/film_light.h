@@ -40,8 +40,8 @@ public:
     CurveTable table() const;
 
 private:
-    std::vector<float> light_;           ///< of each value
-    std::vector<std::uint32_t> values_;  ///< as CurveTable has them
+    std::vector<float> light_;           ///< for each value
+    std::vector<std::uint32_t> values_;  ///< as in CurveTable
 };
 
 }  // namespace optrel

@@ -11,7 +11,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-/// Beside the program, where it is built, or in its own folder beneath lib, where it is installed.
+/// Located beside the program in a build folder, or in its own folder under lib when installed.
 const FilmModule& film_module() {
     static const FilmModule* module = []() -> const FilmModule* {
         std::error_code failed;

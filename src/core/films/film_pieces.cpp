@@ -76,7 +76,7 @@ std::vector<fs::path> FilmPieces::paths() const {
 void FilmPieces::keep(long long pictures, long long last, double seconds) {
     const fs::path path = folder_ / fmt::format("{:05}-{}-{}-{}.nut", done_.size() + 1, pictures, last,
                                                 std::llround(1e6 * std::max(0.0, seconds)));
-    fs::rename(next(), path);  // lost with the power, it is made once more
+    fs::rename(next(), path);  // after a power failure the piece is computed again
     done_.push_back({path, pictures, last, seconds});
 }
 
@@ -86,7 +86,7 @@ void FilmPieces::remove() {
     for (const Piece& p : done_) fs::remove(p.path, none);
     sweep_parts(folder_);
     for (const char* name : {order_file, "next.nut", "lock"}) fs::remove(folder_ / name, none);
-    fs::remove(folder_, none);  // but for what is not ours
+    fs::remove(folder_, none);  // fails when it contains other files
 }
 
 }  // namespace optrel

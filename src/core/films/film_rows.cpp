@@ -132,7 +132,7 @@ void to_light(const YuvToLight& row) {
     const auto rv = hn::Set(d, row.matrix.red_of_v), gu = hn::Set(d, row.matrix.green_of_u),
                gv = hn::Set(d, row.matrix.green_of_v), bu = hn::Set(d, row.matrix.blue_of_u);
     for (int at = 0; at < row.n; at += lanes) {
-        // The last ones once more, rather than beyond the row.
+        // The last vector overlaps the one before instead of exceeding the row.
         const int i = at + lanes <= row.n ? at : row.n - lanes;
         const auto y = hn::MulAdd(numbers_at(row.luma, i), scale, offset), u = hn::LoadU(d, row.u + i),
                    v = hn::LoadU(d, row.v + i);
@@ -147,7 +147,7 @@ HWY_INLINE Vector values_of_light(const float* light, const CurveTable& table) {
     const Tag d;
     const Whole di;
     const auto lowest = hn::Set(di, static_cast<std::int32_t>(table.lowest));
-    // In this order what is no number becomes black.
+    // In this order of operations NaN becomes black.
     const auto within = hn::Min(hn::Max(hn::LoadU(d, light), hn::BitCast(d, lowest)), hn::Set(d, 1.f));
     const auto at = hn::Sub(hn::BitCast(di, within), lowest);
     const auto place = hn::ShiftRightSame(at, table.dropped);

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Rows of luma and colour differences, as moving pictures keep them, to light and back, several pixels at a time
-// (Highway). No library's types: it is compiled for several kinds of processor.
+// Converts rows of luma and colour differences to light and back, several pixels at a time (Highway). Uses no library
+// types, because it is compiled for several kinds of processor.
 #pragma once
 
 #include <cstdint>
 
 namespace optrel {
 
-/// Whole numbers of a row; `bytes`: of 8 bits each, otherwise of 16.
+/// Integers of a row; `bytes`: of 8 bits each, otherwise of 16.
 struct YuvRow {
     const void* first;
     bool bytes;
@@ -15,32 +15,33 @@ struct YuvRow {
 struct YuvRowOut {
     void* first;
     bool bytes;
-    float most;  ///< the largest value that goes in
+    float most;  ///< the largest allowed value
 };
 
-/// value = scale x number + offset, and the other way round.
+/// value = scale x number + offset, and the inverse.
 struct YuvScale {
     float scale = 1, offset = 0;
 };
 
-/// What R'G'B' on [0, 65535] are of Y', and of the differences (B' - Y') and (R' - Y') as they are kept.
+/// Conversion of R'G'B' on [0, 65535] to Y' and to the scaled differences (B' - Y') and (R' - Y').
 struct YuvMatrix {
     float red_of_v, green_of_u, green_of_v, blue_of_u;
     float kr, kg, kb;           ///< Y' = kr R' + kg G' + kb B'
-    float u_of_blue, v_of_red;  ///< of B' - Y', of R' - Y'
+    float u_of_blue, v_of_red;  ///< factors of B' - Y' and R' - Y'
 };
 
-/// Colour differences have this many samples of room before and behind a row that is spread or halved.
+/// Samples of padding before and after a row of colour differences that is upsampled or downsampled.
 inline constexpr int yuv_room = 32;
 
-/// The sum of `count` rows (1 to 4), each by its weight, scaled.
+/// The weighted sum of `count` rows (1 to 4), scaled.
 void yuv_blend(const YuvRow* rows, const float* weight, int count, int n, YuvScale by, float* out);
-/// Twice as many samples: `even[0..4]` and `odd[0..4]` weigh the samples from two before to two behind. Reads two
-/// samples before the row and behind it.
+/// Upsampling by two: `even[0..4]` and `odd[0..4]` are weights of the samples from two before to two after. Reads two
+/// samples before and after the row.
 void yuv_spread(const float* in, int n, const float* even, const float* odd, float* out);
-/// Half as many: `weight[0..3]` weigh samples 2i - 1 to 2i + 2. Reads one before the row and two behind it.
+/// Downsampling by two: `weight[0..3]` are weights of the samples 2i - 1 to 2i + 2. Reads one sample before the row and
+/// two after it.
 void yuv_halve(const float* in, int n, const float* weight, float* out);
-/// Sum of `count` rows (1 to 3) of values by their weights, as whole numbers.
+/// The weighted sum of `count` rows (1 to 3), as integers.
 void yuv_pack(const float* const* rows, const float* weight, int count, int n, YuvScale by, YuvRowOut out);
 
 struct YuvToLight {
@@ -48,24 +49,24 @@ struct YuvToLight {
     YuvScale by;
     const float *u, *v;
     YuvMatrix matrix;
-    const float* table;        ///< light of each of 65536 values
-    const float* const* gain;  ///< of red, green, blue: rows of what light is multiplied by; null: by nothing
+    const float* table;        ///< light for each of 65536 values
+    const float* const* gain;  ///< rows of factors for red, green, blue; null: none
     float* const* out;         ///< red, green, blue
     int n;                     ///< at least 16
 };
 void yuv_to_light(const YuvToLight& row);
 
-/// A table of values over the leading bits of light: 2^(23 - dropped) entries for each power of two, from a lowest
-/// light on up to 1, with straight lines between. An entry holds its value in 20 bits, of which the last are 1/16 of
-/// 65535ths, and how much further the next one is in 12.
+/// A table over the leading bits of light: 2^(23 - dropped) entries for each power of two, from a lowest light up to 1,
+/// linearly interpolated. An entry has its value in 20 bits (of which the last four are fractions of a 65535th), and
+/// the difference to the next entry in 12.
 struct CurveTable {
     const std::uint32_t* entries;
-    std::uint32_t lowest;  ///< its bits
-    int dropped;           ///< bits of light behind those that choose the entry
+    std::uint32_t lowest;  ///< bits of the lowest light
+    int dropped;           ///< bits of light after those that select the entry
 };
 inline constexpr int curve_table_parts = 16, curve_table_step_bits = 12;
 
-/// Values of 16 bits of a row of at least 16.
+/// 16-bit values of a row of at least 16 samples.
 void film_values(const float* light, const CurveTable& table, int n, std::uint16_t* out);
 
 struct YuvOfLight {
@@ -73,7 +74,7 @@ struct YuvOfLight {
     CurveTable table;
     YuvMatrix matrix;
     YuvScale by;
-    YuvRowOut luma;  ///< `first` may be null: the differences alone
+    YuvRowOut luma;  ///< `first` may be null: only the differences
     float *u, *v;
     int n;  ///< at least 16
 };

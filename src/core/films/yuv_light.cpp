@@ -12,7 +12,7 @@ namespace {
 
 constexpr float top_value = 65535;
 
-/// The weights of the samples about a place within (-1, 1), as those of the five about 0.
+/// Interpolation weights for a place within (-1, 1), as weights of the five samples around 0.
 std::array<float, 5> five_weights(double place) {
     const int base = static_cast<int>(std::floor(place));
     std::array<float, 4> four{};
@@ -22,12 +22,12 @@ std::array<float, 5> five_weights(double place) {
     return out;
 }
 
-/// A row with room before and behind it.
+/// A row with padding before and after it.
 class Roomy {
 public:
     explicit Roomy(int width) : values_(static_cast<std::size_t>(width + 3 * yuv_room)) {}
     float* begin() { return values_.data() + yuv_room; }
-    /// The edges go on.
+    /// Repeats the edges in the padding.
     void go_on(int width) {
         float* row = begin();
         for (int i = 1; i <= 2; ++i) {
@@ -122,7 +122,7 @@ void YuvLight::numbers_of_rows(const Planes& in, const YuvPlanes<std::uint8_t>& 
     const bool bytes = form_.depth == 8;
     const auto most = static_cast<float>(std::ldexp(1.0, form_.depth) - 1);
     const int width = size_.width;
-    // Differences of the rows that one row of them stands for: two, or three about its own.
+    // Colour differences of the two or three rows that share one stored row.
     const bool between = form_.down > 0;
     const int count = form_.tall ? 3 - static_cast<int>(between) : 1;
     std::array<std::array<Roomy, 3>, 2> halved{std::array{Roomy(width), Roomy(width), Roomy(width)},

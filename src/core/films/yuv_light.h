@@ -11,13 +11,14 @@
 
 namespace optrel {
 
-/// How numbers stand for R'G'B'.
+/// How integers represent R'G'B'.
 struct YuvForm {
-    int depth = 8;                  ///< bits of a number, 8 to 16
+    int depth = 8;                  ///< bits of a sample, 8 to 16
     bool wide = true, tall = true;  ///< one colour difference for two columns, for two rows
     bool full_range = false;
     double kr = 0.2126, kb = 0.0722;  ///< shares of red and blue in luma
-    /// Where the first colour difference stands, in pixels from the first luma: 0, or 1/2 between two.
+    /// Position of the first colour difference in pixels from the first luma sample: 0, or 1/2 when it lies between
+    /// two.
     double right = 0, down = 0.5;
 };
 
@@ -31,7 +32,7 @@ struct YuvPlanes {
 class YuvLight {
 public:
     YuvLight(const YuvForm& form, const FilmLight& light, cv::Size size);
-    /// `gain`: as FilmLight::to_light().
+    /// `gain`: as in FilmLight::to_light().
     void to_light(const YuvPlanes<const std::uint8_t>& in, const Planes& gain, Planes& out) const;
     void to_numbers(const Planes& in, const YuvPlanes<std::uint8_t>& out) const;
 
@@ -44,7 +45,7 @@ private:
     const FilmLight& light_;
     cv::Size size_, colours_;
     YuvMatrix matrix_{};
-    YuvScale luma_, difference_;  ///< of numbers
+    YuvScale luma_, difference_;  ///< of the integers
     YuvScale luma_back_, difference_back_;
     std::array<float, 5> even_{}, odd_{};
     std::array<float, 4> halve_{};

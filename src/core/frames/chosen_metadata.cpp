@@ -32,8 +32,8 @@ bool travels(const Exiv2::Exifdatum& datum) {
     return group == "GPSInfo";
 }
 
-/// Descriptions, rights and places travel, by the names that the open schemas give them, in whichever namespace they
-/// stand.
+/// Descriptions, rights and places are copied, recognised by their names in the open schemas, in any
+/// namespace.
 bool travels(const Exiv2::Xmpdatum& datum) {
     static const std::set<std::string> schemas{"dc", "iptc", "iptcExt", "xmpRights", "plus"};
     static const std::set<std::string> words{
@@ -43,7 +43,7 @@ bool travels(const Exiv2::Xmpdatum& datum) {
     return tag != "format" && (schemas.count(datum.groupName()) > 0 || words.count(tag) > 0);
 }
 
-/// Whether the choice takes a property along, by its name; the same names stand in Exif, IPTC and XMP.
+/// True when the choice includes a property, judged by its name; the names are the same in Exif, IPTC and XMP.
 bool kept(const MetadataChoice& keep, const std::string& group, const std::string& tag) {
     const auto says = [&](std::initializer_list<const char*> parts) {
         return std::any_of(parts.begin(), parts.end(),
@@ -62,7 +62,7 @@ bool kept(const MetadataChoice& keep, const std::string& group, const std::strin
     return keep.description;
 }
 
-/// Without a sign, as the standard has these: readers that keep to it ignore one with a sign.
+/// Unsigned, as the standard requires: strict readers ignore signed values.
 void set_rational(Exiv2::ExifData& exif, const char* key, double value) {
     if (!(value > 0 && std::isfinite(value))) return;
     const auto [over, under] = Exiv2::floatToRationalCast(static_cast<float>(value));
@@ -72,7 +72,7 @@ void set_text(Exiv2::ExifData& exif, const char* key, const std::string& text) {
     if (!text.empty()) exif[key] = text;
 }
 
-/// What is known of the frame counts more than what its file says: a lens may have been claimed for it.
+/// The known facts of a frame override its file: a lens may have been claimed for it.
 void set_facts(Exiv2::ExifData& exif, const Metadata& m, const MetadataChoice& keep, double scale) {
     set_text(exif, "Exif.Image.Make", m.maker);
     set_text(exif, "Exif.Image.Model", m.model);
@@ -96,7 +96,7 @@ void set_facts(Exiv2::ExifData& exif, const Metadata& m, const MetadataChoice& k
     }
 }
 
-/// The maker's block as it stands, and where it stood: its own offsets often count from there.
+/// The maker's block unchanged, with its original position, because its offsets often count from there.
 void take_maker_note(const Exiv2::ExifData& exif, const Exiv2::Exifdatum& note, ChosenMetadata& out) {
     if (note.size() == 0 || note.size() > (16u << 20)) return;
     out.maker_note.resize(note.size());
@@ -126,7 +126,7 @@ ChosenMetadata chosen_metadata(const std::filesystem::path& frame, const Metadat
         for (const Exiv2::Iptcdatum& datum : source->iptcData())
             if (kept(keep, datum.groupName(), datum.tagName())) out.iptc.add(datum);
     } catch (const std::exception&) {
-        // A frame whose metadata cannot be read has none that could be kept.
+        // A frame whose metadata cannot be read has none to copy.
     }
     set_facts(out.exif, known, keep, scale);
     return out;

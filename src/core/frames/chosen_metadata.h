@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What of a frame's metadata goes along with a copy, as Exiv2 holds it. For source files of this folder only.
+// The metadata of a frame that are copied to a new file, as Exiv2 data. For source files of this folder only.
 #pragma once
 
 #include <cstdint>
@@ -16,14 +16,14 @@ struct ChosenMetadata {
     Exiv2::ExifData exif;
     Exiv2::XmpData xmp;
     Exiv2::IptcData iptc;
-    std::string maker_note;           ///< the maker's block; only a raw copy may hold it
-    std::uint32_t maker_note_at = 0;  ///< where it stood in the frame's file; 0: not known
+    std::string maker_note;           ///< the maker's block; only for raw copies
+    std::uint32_t maker_note_at = 0;  ///< its position in the file of the frame; 0: unknown
     bool maker_note_little_endian = false;
 };
 
-/// What the frame's file says, as far as it describes the picture and not the file, and over it what is `known`: a lens
-/// may have been claimed for it. Nothing of a file whose metadata cannot be read. `scale`: pixels of the copy for one
-/// of the frame's. To be called with the lock of exiv2_mutex() held.
+/// The metadata in the file of the frame that describe the picture, not the file, overridden by `known`: a lens may
+/// have been claimed for the frame. Empty when the metadata cannot be read. `scale`: pixels of the copy per pixel of
+/// the frame. The caller holds the lock of exiv2_mutex().
 ChosenMetadata chosen_metadata(const std::filesystem::path& frame, const Metadata& known, const MetadataChoice& keep,
                                double scale);
 

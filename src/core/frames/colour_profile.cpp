@@ -19,10 +19,10 @@ namespace optrel {
 namespace {
 
 constexpr std::size_t largest_file = 16u << 20;
-constexpr std::size_t most_of_extra = 4u << 20;  // of a profile inside a DNG, whose length the file does not say
-constexpr std::size_t most_entries = 400000;     // of a hue table: 16 bytes each, and far finer than any that is made
+constexpr std::size_t most_of_extra = 4u << 20;  // of a profile inside a DNG, whose length the file does not state
+constexpr std::size_t most_entries = 400000;     // of a hue table: 16 bytes each, and far finer than any real one
 
-/// The tags of one directory, asked for by their names in the specification.
+/// The tags of one directory, by their names in the specification.
 class ProfileTags {
 public:
     explicit ProfileTags(const Exiv2::ExifData& exif) : exif_(exif) {}
@@ -34,7 +34,7 @@ public:
     std::string text(const char* name) const {
         const Exiv2::Exifdatum* tag = find(name);
         if (!tag) return {};
-        std::string out;  // some of them are bytes in UTF-8, some ASCII
+        std::string out;  // some texts are UTF-8 bytes, some ASCII
         if (tag->typeId() == Exiv2::unsignedByte || tag->typeId() == Exiv2::undefined) {
             for (long i = 0; i < std::min<long>(tag->count(), 1000); ++i) out += static_cast<char>(tag->toLong(i));
         } else {
@@ -81,8 +81,8 @@ private:
     const Exiv2::ExifData& exif_;
 };
 
-/// The temperature of a light as the Exif tag LightSource numbers it; 0: it names none. Lights of the CIE have the
-/// temperatures of the CIE, the others the middle of the range that the Exif standard states.
+/// The temperature of a light, by its number in the Exif tag LightSource; 0: the number names no light. CIE illuminants
+/// have their CIE temperatures; for the others it is the middle of the range in the Exif standard.
 double kelvin_of(int light) {
     struct Light {
         int number;
@@ -150,7 +150,7 @@ ProfileLight light_of(const ProfileTags& tags, int which) {
     return out;
 }
 
-/// Throws Error(input) with what is wrong, to be put behind the file's name.
+/// Throws Error(input) with a reason that follows the name of the file.
 ColourProfile profile_in(const ProfileTags& tags) {
     ColourProfile out;
     out.name = tags.text("ProfileName");
@@ -180,12 +180,12 @@ ColourProfile profile_in(const ProfileTags& tags) {
     return out;
 }
 
-/// Whether the bytes begin like a colour profile of the DNG specification that stands by itself.
+/// True when the bytes begin like a separate colour profile file of the DNG specification.
 bool is_dng_profile(const std::string& bytes) {
     return bytes.size() >= 8 && (bytes.compare(0, 4, "IIRC") == 0 || bytes.compare(0, 4, "MMCR") == 0);
 }
 
-/// A general library reads it once it is called the TIFF that it is.
+/// A general library reads it after its header is changed to that of a TIFF.
 Exiv2::ExifData tags_of(std::string bytes) {
     prepare_exiv2();
     const bool little = bytes[0] == 'I';
@@ -197,7 +197,7 @@ Exiv2::ExifData tags_of(std::string bytes) {
     return image->exifData();
 }
 
-/// Those of the tags that are there, in their order.
+/// The tags that exist, in their order.
 std::vector<PlainTag> plain_tags(const Exiv2::ExifData& exif, const std::vector<std::uint16_t>& tags) {
     std::vector<PlainTag> out;
     for (const std::uint16_t tag : tags) {
@@ -211,13 +211,14 @@ std::vector<PlainTag> plain_tags(const Exiv2::ExifData& exif, const std::vector<
     return out;
 }
 
-/// Of the profile, without the camera's name, and those that say how one body differs from its model.
+/// Tags of the profile, without the name of the camera and without the tags for differences between a body and its
+/// model.
 const std::vector<std::uint16_t> profile_tags{0xc621, 0xc622, 0xc65a, 0xc65b, 0xc6f4, 0xc6f8, 0xc6f9,
                                               0xc6fa, 0xc6fb, 0xc6fc, 0xc6fd, 0xc6fe, 0xc714, 0xc715,
                                               0xc725, 0xc726, 0xc7a3, 0xc7a4, 0xc7a5};
 const std::vector<std::uint16_t> body_tags{0xc623, 0xc624, 0xc627, 0xc6f3, 0xc6f6};
 
-/// A profile among a DNG's tags as a file of its own, so that it can be kept.
+/// A profile from the tags of a DNG as a separate file, so that it can be stored.
 std::string as_file(const Exiv2::ExifData& exif) {
     std::vector<PlainTag> entries = plain_tags(exif, {0xc614});
     for (PlainTag& tag : plain_tags(exif, profile_tags)) entries.push_back(std::move(tag));
@@ -235,7 +236,7 @@ BodyCalibration calibration_in(const ProfileTags& tags) {
     return out;
 }
 
-/// A piece of a file; shorter where the file ends.
+/// A part of a file; shorter at the end of the file.
 std::string piece_of(const std::filesystem::path& path, std::size_t at, std::size_t length) {
     std::ifstream in(path, std::ios::binary);
     in.seekg(static_cast<std::streamoff>(at));
@@ -245,7 +246,7 @@ std::string piece_of(const std::filesystem::path& path, std::size_t at, std::siz
     return out;
 }
 
-/// The further profiles of a DNG: each begins at an offset of the file, and is laid out like a file of its own.
+/// The additional profiles of a DNG: each begins at an offset in the file and has the layout of a separate file.
 void read_extra(const std::filesystem::path& path, const ProfileTags& tags, EmbeddedColours& out) {
     const Exiv2::Exifdatum* offsets = tags.find("ExtraCameraProfiles");
     if (!offsets) return;
@@ -256,7 +257,7 @@ void read_extra(const std::filesystem::path& path, const ProfileTags& tags, Embe
             const std::string bytes = piece_of(path, at, most_of_extra);
             if (bytes.empty()) throw input_error(what + " lies beyond its end; it is left out.");
             ColourProfile extra = colour_profile_from(bytes, what);
-            extra.bytes = as_file(tags_of(bytes));  // without what stands behind it in the file
+            extra.bytes = as_file(tags_of(bytes));  // without the data that follow it in the file
             out.profiles.push_back(std::move(extra));
         } catch (const Error& error) {
             out.problems.emplace_back(error.what());
@@ -264,7 +265,7 @@ void read_extra(const std::filesystem::path& path, const ProfileTags& tags, Embe
     }
 }
 
-/// A matrix for one light alone is no profile: every DNG has that.
+/// A single matrix is not a profile: every DNG has one.
 bool has_profile(const ProfileTags& tags) {
     return tags.find("ProfileName") || tags.find("ColorMatrix2") || tags.find("ForwardMatrix1");
 }
@@ -372,7 +373,7 @@ EmbeddedColours embedded_colours(const OpenedFrame& frame) {
     try {
         return carried_in(frame.image().exifData(), frame.path());
     } catch (const std::exception&) {
-        return {};  // what is wrong with the file is said by who reads its pixels
+        return {};  // the reader of the pixels reports the error
     }
 }
 

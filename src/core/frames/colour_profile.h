@@ -24,15 +24,15 @@ class ExifData;
 
 namespace optrel {
 
-/// Shifts of hue (degrees), factors of saturation and of value over a regular grid, for linear colours of ROMM RGB.
-/// Saturations come quickest, then hues, then values.
+/// Shifts of hue (degrees) and factors of saturation and value over a regular grid, for linear colours in ROMM RGB.
+/// Saturation varies fastest, then hue, then value.
 struct HueTable {
     int hues = 0, saturations = 0, values = 1;
     std::vector<std::array<float, 3>> entries;
-    bool encoded_value = false;  ///< the grid's values are those of the sRGB curve, not light itself
+    bool encoded_value = false;  ///< the values of the grid are encoded with the sRGB curve, not linear
 };
 
-/// What a colour profile says for one light.
+/// The part of a colour profile for one light.
 struct ProfileLight {
     double kelvin = 0;
     cv::Matx33d xyz_to_camera = cv::Matx33d::eye();  ///< tag ColorMatrix: XYZ of the scene to reference camera values
@@ -41,8 +41,8 @@ struct ProfileLight {
 };
 
 struct DngColours {
-    std::vector<ProfileLight> lights;  ///< one or two, the lower temperature first
-    bool swapped = false;              ///< the file has them the other way round
+    std::vector<ProfileLight> lights;  ///< one or two, lower temperature first
+    bool swapped = false;              ///< the file has them in the other order
     std::optional<HueTable> look;
     std::vector<std::pair<float, float>> curve;  ///< linear in and out, ascending from 0 to 1; empty: none
     double exposure_offset = 0;                  ///< EV, added to the file's baseline exposure
@@ -51,24 +51,24 @@ struct DngColours {
 
 struct ColourProfile {
     std::string name;
-    std::string camera;  ///< the only one that it is for; empty: not said
+    std::string camera;  ///< the only camera that it is for; empty: not stated
     std::string copyright;
-    std::string bytes;              ///< as they are kept
-    std::optional<DngColours> dng;  ///< of the other kind: an ICC input profile, in `bytes`
+    std::string bytes;              ///< in the form in which they are stored
+    std::optional<DngColours> dng;  ///< empty: an ICC input profile, in `bytes`
 
     bool is_icc() const { return !dng; }
     /// "2 lights, hue table, look table, tone curve" or "ICC input profile".
     std::string contents() const;
 };
 
-/// A colour profile from the bytes of a file of its own, ICC or DNG. `what` names it in messages. Throws Error(input)
-/// in one sentence for what is truncated, lies about its sizes, or is something else.
+/// A colour profile from the bytes of a separate file, ICC or DNG. `what` names it in messages. Throws Error(input) in
+/// one sentence when it is truncated, has wrong sizes, or is something else.
 ColourProfile colour_profile_from(const std::string& bytes, const std::string& what);
 ColourProfile read_colour_profile(const std::filesystem::path& path);
-/// Told by the first bytes of a file; false as well where it cannot be read.
+/// Judged by the first bytes of a file; false when it cannot be read.
 bool looks_like_colours(const std::filesystem::path& path);
 
-/// What a DNG says of its own body beside all profiles: what brings it to the reference that profiles are for.
+/// The calibration of a DNG's own body, which converts to the reference camera that profiles are for.
 struct BodyCalibration {
     std::string signature;       ///< tag CameraCalibrationSignature
     cv::Vec3d balance{1, 1, 1};  ///< tag AnalogBalance
@@ -76,28 +76,28 @@ struct BodyCalibration {
     std::array<cv::Matx33d, 2> by_light{cv::Matx33d::eye(), cv::Matx33d::eye()};
 };
 
-/// A tag of a TIFF directory as it stands, little-endian.
+/// An unchanged tag of a TIFF directory, little-endian.
 struct PlainTag {
     std::uint16_t tag = 0, type = 0;
     std::uint32_t count = 0;
     std::string value;
 };
 
-/// The bytes of a colour profile of the DNG specification that stands by itself; tags in ascending order.
+/// The bytes of a separate colour profile file of the DNG specification; tags in ascending order.
 std::string colour_file_of(std::vector<PlainTag> tags);
 
-/// What a frame carries of this kind. All of it is empty for a file that carries nothing, or cannot be read.
+/// The colour data in a frame. All empty when the file has none or cannot be read.
 struct EmbeddedColours {
-    /// The frame's main one first. A matrix for one light alone counts as none: every DNG has that.
+    /// The main profile of the frame first. A single matrix does not count, because every DNG has one.
     std::vector<ColourProfile> profiles;
     BodyCalibration calibration;
     std::string camera;  ///< tag UniqueCameraModel
-    /// The main profile and the body's calibration as they stand in the file, for a copy; empty where there is none.
+    /// The main profile and the calibration of the body, unchanged, for a copy; empty when there are none.
     std::vector<PlainTag> own_tags;
-    std::vector<std::string> problems;  ///< of profiles that cannot be used, a sentence each
+    std::vector<std::string> problems;  ///< one sentence for each profile that cannot be used
 };
 EmbeddedColours embedded_colours(const OpenedFrame& frame);
-/// Their names, of a file whose metadata are read already, with "; " between.
+/// Names of the profiles in metadata that are read already, separated by "; ".
 std::string colour_names_in(const Exiv2::ExifData& exif, const std::filesystem::path& path);
 
 }  // namespace optrel

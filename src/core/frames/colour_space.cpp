@@ -50,7 +50,7 @@ const Definition& definition(ColourSpace space) { return definitions[static_cast
 
 cv::Vec3d xyz_of(const cmsCIExyY& c) { return {c.x / c.y, 1, (1 - c.x - c.y) / c.y}; }
 
-/// Linear values to XYZ of their own white (SMPTE RP 177).
+/// Linear values to XYZ relative to the white of the space (SMPTE RP 177).
 cv::Matx33d to_xyz(const Definition& d) {
     const cv::Vec3d r = xyz_of(d.primaries.Red), g = xyz_of(d.primaries.Green), b = xyz_of(d.primaries.Blue);
     const cv::Matx33d columns(r[0], g[0], b[0], r[1], g[1], b[1], r[2], g[2], b[2]);
@@ -68,7 +68,7 @@ cv::Matx33d adapted(const cmsCIExyY& from, const cmsCIExyY& to) {
 using IccProfile = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
 using IccCurve = std::unique_ptr<cmsToneCurve, decltype(&cmsFreeToneCurve)>;
 
-/// As ICC.1 has it, parametric type 3: the way back from written values to light.
+/// Parametric curve type 3 of ICC.1, from written values to light.
 IccCurve icc_curve(const TransferCurve& c) {
     if (c.gamma == 1) return {cmsBuildGamma(nullptr, 1), cmsFreeToneCurve};
     const double parameters[5] = {c.gamma, 1 / (1 + c.offset), c.offset / (1 + c.offset), 1 / c.toe, c.toe * c.knee};
@@ -82,7 +82,7 @@ void name_profile(cmsHPROFILE profile, const std::string& name) {
     cmsMLUfree(text);
 }
 
-/// The colours of the camera's primaries, in XYZ of D50.
+/// Sets the colours of the camera's primaries, in XYZ of D50.
 void set_primaries(cmsHPROFILE profile, const cv::Matx33d& camera_to_srgb) {
     const cv::Matx33d m = adapted(d65, d50) * to_xyz(definition(ColourSpace::srgb)) * camera_to_srgb;
     const cmsTagSignature tags[] = {cmsSigRedColorantTag, cmsSigGreenColorantTag, cmsSigBlueColorantTag};
@@ -90,8 +90,8 @@ void set_primaries(cmsHPROFILE profile, const cv::Matx33d& camera_to_srgb) {
         cmsCIEXYZ colour{m(0, c), m(1, c), m(2, c)};
         cmsWriteTag(profile, tags[c], &colour);
     }
-    // The library states the chromaticities of the primaries as well, of those that it was given; a camera's may be
-    // imaginary, which that tag cannot say.
+    // The library also writes the chromaticities of the given primaries. Those of a camera may be imaginary, which this
+    // tag cannot represent.
     cmsWriteTag(profile, cmsSigChromaticityTag, nullptr);
 }
 
@@ -146,7 +146,7 @@ std::string icc_profile(ColourSpace space, const cv::Matx33d& camera_to_srgb) {
     cmsSaveProfileToMem(profile.get(), nullptr, &size);
     std::string bytes(size, '\0');
     cmsSaveProfileToMem(profile.get(), bytes.data(), &size);
-    // Bytes 24 to 35 of the header say when the profile was made; a fixed date keeps the same picture the same file.
+    // Bytes 24 to 35 of the header are the time of creation. A constant date gives equal files for equal pictures.
     static const char made[12] = {7, static_cast<char>(0xea), 0, 1, 0, 1, 0, 0, 0, 0, 0, 0};
     if (bytes.size() >= 36) bytes.replace(24, 12, made, 12);
     return bytes;

@@ -22,22 +22,22 @@ namespace optrel {
 enum class ColourSpace { srgb, p3, rec2020, romm, linear, camera };
 inline constexpr int colour_space_count = 6;
 
-/// "p3-d65": on the command line and in files.
+/// "p3-d65", for the command line and files.
 std::string to_string(ColourSpace space);
-/// "P3-D65": for people.
+/// "P3-D65", for display.
 std::string name_of(ColourSpace space);
-/// Of to_string(), in any case. Throws Error(input) that names those there are.
+/// Inverse of to_string(), ignoring case. Throws Error(input) with the valid names.
 ColourSpace colour_space_from(const std::string& text);
 
-/// Linear sRGB to the linear values of a space; white stays white. The camera's own space has none: identity.
+/// Linear sRGB to the linear values of a space; white stays white. Identity for the camera's own space.
 cv::Matx33d srgb_to(ColourSpace space);
 
-/// Linear light of a space to the values that are written, and back; on [0, 1].
+/// Linear light of a space to encoded values, and back; on [0, 1].
 double encode_light(ColourSpace space, double light);
 double decode_light(ColourSpace space, double value);
 
-/// encode_light() to 16 bits; anything outside [0, 1] is clipped. Tabulated over the square root of light, where the
-/// curves are nearly straight.
+/// encode_light() to 16 bits, clipped to [0, 1]. Tabulated over the square root of light, where the curves are nearly
+/// straight.
 class LightEncoder {
 public:
     explicit LightEncoder(ColourSpace space);
@@ -49,7 +49,7 @@ public:
         return static_cast<std::uint16_t>(table_[i] + (at - i) * (table_[i + 1] - table_[i]) + 0.5f);
     }
 
-    /// For code that works on many values at once: the table, and whether there is any need of it.
+    /// For code that processes many values at once: the table, and whether it is needed.
     static constexpr int entries = 4096;
     const float* table() const { return table_.data(); }
     bool straight() const { return straight_; }
@@ -59,8 +59,8 @@ private:
     std::array<float, entries + 2> table_;
 };
 
-/// An ICC profile of a space, as Little CMS builds it; same input, same bytes. `camera_to_srgb` says what the camera's
-/// own space is.
+/// An ICC profile of a space, made by Little CMS; equal input gives equal bytes. `camera_to_srgb` defines the camera's
+/// own space.
 std::string icc_profile(ColourSpace space, const cv::Matx33d& camera_to_srgb = cv::Matx33d::eye());
 
 }  // namespace optrel

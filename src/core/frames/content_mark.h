@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A short mark of a file's contents, by which a frame that was moved or renamed is known again.
+// A short hash of a file's contents, which identifies a frame after it was moved or renamed.
 #pragma once
 
 #include <cstdint>
@@ -10,14 +10,14 @@ namespace optrel {
 
 class ContentMark {
 public:
-    /// None was taken.
+    /// No mark.
     ContentMark() = default;
     explicit ContentMark(std::uint64_t value) : value_(value) {}
-    /// As text() writes it; of what is no mark: none was taken.
+    /// Parses what text() writes; any other text gives no mark.
     explicit ContentMark(const std::string& text);
 
     bool taken() const { return value_ != 0; }
-    /// Sixteen hexadecimal digits; empty where none was taken.
+    /// Sixteen hexadecimal digits; empty without a mark.
     std::string text() const;
     bool operator==(const ContentMark&) const = default;
 
@@ -25,8 +25,8 @@ private:
     std::uint64_t value_ = 0;
 };
 
-/// Of the size and of three pieces of 64 KB: the first, that in the middle and the last (FNV-1a of 64 bits). Two frames
-/// of one burst differ in it, since their pictures do. Throws Error(file).
+/// FNV-1a (64 bits) of the size and of three pieces of 64 KB: the first, the middle and the last one. Frames of one
+/// burst differ, because their pictures do. Throws Error(file).
 ContentMark content_mark(const std::filesystem::path& path);
 
 }  // namespace optrel

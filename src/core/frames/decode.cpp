@@ -28,7 +28,7 @@ namespace {
         path.string()));
 }
 
-/// Before any pixel is decoded.
+/// Checks the size before any pixel is decoded.
 void check_size(const fs::path& path, double width, double height) {
     if (width * height > most_pixels)
         throw input_error(fmt::format(
@@ -44,8 +44,8 @@ File opened(const fs::path& path) {
     return file;
 }
 
-// JPEG. The library reports by its own means and wants to be left by a jump, so nothing that has a destructor is made
-// between the jump's aim and its start.
+// JPEG. The library reports errors by a long jump, so no object with a destructor may be created between setjmp and the
+// call.
 
 struct JpegErrors {
     jpeg_error_mgr base;
@@ -55,14 +55,14 @@ struct JpegErrors {
 
 void leave_jpeg(j_common_ptr info) { std::longjmp(reinterpret_cast<JpegErrors*>(info->err)->leave, 1); }
 
-/// A warning that pixels are missing or wrong counts as an error; others are about what does not show.
+/// Warnings about missing or wrong pixels count as errors; others have no visible effect.
 void note_warning(j_common_ptr info, int level) {
     const int code = info->err->msg_code;
     if (level < 0 && (code == JWRN_JPEG_EOF || code == JWRN_HIT_MARKER || code == JWRN_HUFF_BAD_CODE))
         reinterpret_cast<JpegErrors*>(info->err)->broken = true;
 }
 
-/// What the ink of four colours leaves of red, green and blue; programs write such files inverted.
+/// Converts four inks to red, green and blue; programs write such files inverted.
 void print_to_light(const JSAMPLE* in, JSAMPLE* out, int width) {
     for (int i = 0; i < width; ++i)
         for (int c = 0; c < 3; ++c) out[3 * i + c] = static_cast<JSAMPLE>(in[4 * i + c] * in[4 * i + 3] / 255);
@@ -88,7 +88,7 @@ public:
     double width() const { return info_.image_width; }
     double height() const { return info_.image_height; }
 
-    /// Into a picture of that size; `line` has room for four samples a pixel.
+    /// Reads into a picture of this size; `line` has room for four samples per pixel.
     bool read_into(cv::Mat3b& out, std::vector<JSAMPLE>& line) {
         if (setjmp(errors_.leave)) return false;
         const bool ink = info_.jpeg_color_space == JCS_CMYK || info_.jpeg_color_space == JCS_YCCK;
@@ -135,7 +135,7 @@ public:
     Png(const Png&) = delete;
     Png& operator=(const Png&) = delete;
 
-    /// Asks for three channels of 8 or 16 bits in the machine's order.
+    /// Requests three channels of 8 or 16 bits in native byte order.
     bool read_header() {
         if (setjmp(png_jmpbuf(read_))) return false;
         png_read_info(read_, info_);
@@ -184,7 +184,7 @@ struct TiffShape {
     std::uint32_t width = 0, height = 0;
     std::uint16_t bits = 1, samples = 1, format = SAMPLEFORMAT_UINT, planar = PLANARCONFIG_CONTIG, photometric = 0;
 
-    /// Samples that can be taken as they stand: grey or red, green and blue, whole numbers of 8 or 16 bits or floats.
+    /// True for samples that need no conversion: grey or RGB, integers of 8 or 16 bits or floats.
     bool plain() const {
         const bool light = photometric == PHOTOMETRIC_RGB ? samples >= 3 : photometric == PHOTOMETRIC_MINISBLACK;
         const bool whole = format == SAMPLEFORMAT_UINT && (bits == 8 || bits == 16);
@@ -208,7 +208,7 @@ TiffShape shape_of(TIFF* tiff) {
     return s;
 }
 
-/// Takes one run of samples of a row into the picture: of all channels, or of `plane` alone.
+/// Copies a run of samples of a row into the picture: of all channels, or of `plane` alone.
 void take_samples(const TiffShape& s, const unsigned char* in, cv::Mat& out, int row, int column, int count,
                   int plane) {
     const std::size_t bytes = s.bits / 8;
@@ -256,7 +256,7 @@ bool read_tiles(TIFF* tiff, const TiffShape& s, cv::Mat& out) {
     return true;
 }
 
-/// Palettes, two tones, inks and what else the library knows how to show, with 8 bits.
+/// Lets the library convert palettes, bilevel pictures, inks and other forms to 8 bits.
 bool read_as_shown(TIFF* tiff, const TiffShape& s, cv::Mat& out) {
     TIFFSetField(tiff, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
     std::vector<std::uint32_t> raster(static_cast<std::size_t>(s.width) * s.height);

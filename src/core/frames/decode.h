@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Pixels of rendered pictures as they stand in the file, by the formats' own libraries (libjpeg, libpng, libtiff).
-//
-// A general picture library would bring a hundred other libraries along, and every start of the program would pay for
-// them.
+// Decodes rendered pictures by the formats' own libraries (libjpeg, libpng, libtiff). A general picture library would
+// load a hundred other libraries at every start of the program.
 #pragma once
 
 #include <filesystem>
@@ -10,12 +8,12 @@
 
 namespace optrel {
 
-/// The most pixels of a rendered picture: a file of a few kilobytes may unfold to gigabytes.
+/// Limit for rendered pictures, because a file of a few kilobytes may unpack to gigabytes.
 constexpr double most_pixels = 160e6;
 
-/// A JPEG, PNG or TIFF with three channels, red first, of 8 or 16 bits or of floats; grey pictures are repeated.
-/// Opacity is left out, the orientation tag ignored, and of several pictures in a file the first is taken. Throws
-/// Error(input) in one sentence for a file that is truncated, damaged, none of these, or of more than most_pixels.
+/// Decodes a JPEG, PNG or TIFF to three channels, red first, of 8 or 16 bits or floats; grey is repeated. Opacity is
+/// dropped, the orientation tag is ignored, and the first of several pictures is used. Throws Error(input) in one
+/// sentence for a file that is truncated, damaged, of another format, or larger than most_pixels.
 cv::Mat decode_picture(const std::filesystem::path& path);
 
 }  // namespace optrel

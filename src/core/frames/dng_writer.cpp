@@ -36,11 +36,11 @@ std::string md5(const std::string& bytes) {
 
 // The mosaic.
 
-/// Of a tile: a multiple of 16, as TIFF 6.0 wants it, and no more than the mosaic has: some readers do not pass over
-/// what reaches beyond a mosaic that is narrower than a tile.
+/// Side of a tile: a multiple of 16, as TIFF 6.0 requires, and not larger than the mosaic, because some readers do not
+/// skip the part of a tile outside a narrower mosaic.
 int tile_side(int samples) { return std::clamp(samples / 16 * 16, 16, 512); }
 
-/// A tile with what reaches beyond the mosaic repeated from its last columns and rows of the same colour.
+/// A tile whose part outside the mosaic repeats its last columns and rows of the same colour.
 cv::Mat1w tile_of(const cv::Mat1w& mosaic, const cv::Rect& tile) {
     cv::Mat1w out(tile.size());
     const auto inside = [](int at, int size) { return at < size ? at : size - 2 + (at - size) % 2; };
@@ -84,7 +84,7 @@ void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
         std::string bytes;
         for (int row = top; row < std::min(mosaic.rows, top + rows); ++row)
             bytes.append(reinterpret_cast<const char*>(mosaic.ptr(row)), static_cast<std::size_t>(mosaic.cols) * 2);
-        // An even number of bytes, so that the parts follow one another without a gap.
+        // An even number of bytes, so that parts follow without a gap.
         const std::uint32_t at = file.block(bytes);
         if (top == 0) place = at;
     }
@@ -94,7 +94,7 @@ void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
     ifd.u32(tag::strip_byte_counts, {static_cast<std::uint32_t>(mosaic.total() * 2)});
 }
 
-/// The directory of the mosaic; returns where it stands.
+/// Writes the directory of the mosaic; returns its position.
 std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyContent& c, const Progress& progress) {
     const RawPicture& raw = mosaic.picture;
     const VisiblePart& part = mosaic.visible;
@@ -144,8 +144,8 @@ void put_32_big(std::string& out, std::uint32_t v) {
     for (int shift = 24; shift >= 0; shift -= 8) out += static_cast<char>(v >> shift);
 }
 
-/// As the specification has it: one fork, in blocks of 64 KB that are compressed each by itself; the other parts, which
-/// belong to another system, are empty.
+/// As the specification requires: one fork in blocks of 64 KB, each compressed by itself; the other parts, for another
+/// operating system, are empty.
 std::string packed_original(const fs::path& path, const Progress& progress) {
     constexpr std::size_t block = 65536;
     const std::string bytes = read_file(path, 0xffffffffu);
@@ -173,7 +173,7 @@ std::string packed_original(const fs::path& path, const Progress& progress) {
     return out;
 }
 
-// The main directory: the preview, and what holds for the whole file.
+// The main directory: the preview, and tags for the whole file.
 
 void put_preview(TiffFile& file, Ifd& main, const cv::Mat3b& preview) {
     const std::string jpeg = jpeg_bytes(preview, 88);
@@ -198,7 +198,7 @@ void put_preview(TiffFile& file, Ifd& main, const cv::Mat3b& preview) {
 void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
     main.u8(tag::dng_version, {1, 4, 0, 0});
     main.u8(tag::dng_backward_version, c.needs_opcodes ? std::vector<int>{1, 3, 0, 0} : std::vector<int>{1, 1, 0, 0});
-    // A colour profile counts for the camera by the name that its frame gives it.
+    // A colour profile applies to the camera name in its frame.
     const bool own_name = raw.carried && !raw.carried->own_tags.empty() && !raw.carried->camera.empty();
     const std::string model = own_name ? raw.carried->camera : camera_name(c.metadata);
     main.text(tag::unique_camera_model, model.empty() ? "unknown camera" : model);
@@ -218,7 +218,7 @@ void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
     main.rationals(tag::linear_response_limit, {1});
 }
 
-/// The further colour profiles of the frame, each laid out like a file of its own.
+/// The additional colour profiles of the frame, each with the layout of a separate file.
 void put_further_colours(TiffFile& file, Ifd& main, const RawPicture& raw) {
     if (!raw.carried) return;
     std::vector<std::uint32_t> places;

@@ -8,7 +8,7 @@ namespace optrel {
 
 namespace {
 
-/// One property as a TIFF holds it; what is no type of TIFF 6.0 goes as bytes.
+/// Adds one property to a directory; types that TIFF 6.0 lacks become bytes.
 void put_datum(Ifd& ifd, const Exiv2::Exifdatum& datum) {
     std::string value(datum.size(), '\0');
     datum.copy(reinterpret_cast<Exiv2::byte*>(value.data()), Exiv2::littleEndian);
@@ -18,7 +18,7 @@ void put_datum(Ifd& ifd, const Exiv2::Exifdatum& datum) {
               static_cast<std::uint32_t>(known ? datum.count() : value.size()), value);
 }
 
-/// Returns where it is now.
+/// Returns its new position.
 std::uint32_t put_maker_note(TiffFile& file, const ChosenMetadata& chosen) {
     constexpr std::uint32_t nearby = 256 << 10;
     const std::uint32_t at = chosen.maker_note_at;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The metadata of a frame as directories of a TIFF file. For source files of this folder only.
+// Writes the metadata of a frame as directories of a TIFF file. For source files of this folder only.
 #pragma once
 
 #include "frames/chosen_metadata.h"
@@ -8,9 +8,9 @@
 
 namespace optrel {
 
-/// Exif, places, IPTC and XMP, and `properties` in Optrel's namespace. What stands in `main` already stays. The maker's
-/// block, which only a raw copy may hold, is put where it stood in the frame's file, as far as that is near the
-/// beginning of it: its offsets may count from there. To be called with the lock of exiv2_mutex() held.
+/// Adds Exif, places, IPTC and XMP, and `properties` in Optrel's namespace; tags that `main` already has stay. The
+/// maker's block, only in raw copies, gets its original position when that is near the beginning of the file, because
+/// its offsets may count from there. The caller holds the lock of exiv2_mutex().
 void put_metadata(TiffFile& file, Ifd& main, const ChosenMetadata& chosen, const XmpProperties& properties,
                   bool with_maker_note);
 

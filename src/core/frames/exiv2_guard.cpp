@@ -8,7 +8,7 @@
 namespace optrel {
 namespace {
 
-/// Exiv2 calls this about what its XMP toolkit must not do twice at once.
+/// Exiv2 calls this around operations of its XMP toolkit that are not thread-safe.
 void lock_toolkit(void*, bool lock) {
     static std::mutex toolkit;
     lock ? toolkit.lock() : toolkit.unlock();
@@ -18,8 +18,8 @@ void lock_toolkit(void*, bool lock) {
 
 void prepare_exiv2() {
     static const bool ready = [] {
-        Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);  // what matters reaches people as an Error
-        Exiv2::enableBMFF(true);  // raw files in ISO base media containers are read only when asked for
+        Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);  // important errors are reported by Error
+        Exiv2::enableBMFF(true);  // Exiv2 reads raw files in ISO base media containers only on request
         Exiv2::XmpParser::initialize(lock_toolkit, nullptr);
         Exiv2::XmpProperties::registerNs(xmp_namespace, "optrel");
         return true;

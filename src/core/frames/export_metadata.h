@@ -11,19 +11,19 @@
 
 namespace optrel {
 
-/// What an exported picture says of where it came from.
+/// The origin of an exported picture.
 struct ExportFacts {
     std::filesystem::path frame;  ///< its own metadata are read; a file that has none, or none that can be read, gives
                                   ///< only what the others say
-    Metadata metadata;            ///< of the frame, with the lens that it is known to have
-    double scale = 1;             ///< output pixels for one of the frame's; the pixel pitch in the metadata follows
+    Metadata metadata;            ///< of the frame, with its known lens
+    double scale = 1;  ///< pixels of the output per pixel of the frame; the pixel pitch in the metadata is scaled
     MetadataChoice keep = {};
-    /// What was corrected and by what; properties of Optrel's namespace. Empty: nothing was.
+    /// Description of the correction, as properties of Optrel's namespace. Empty: not corrected.
     XmpProperties correction = {};
 };
 
-/// The JSON of the account that a file carries in its XMP (property "account" of Optrel's namespace); empty where it
-/// carries none, or cannot be read.
+/// The JSON account in the XMP of a file (property "account" of Optrel's namespace); empty when it has none or cannot
+/// be read.
 std::string account_in(const std::filesystem::path& file);
 
 }  // namespace optrel

@@ -19,7 +19,7 @@ struct Attribute {
 };
 
 struct Tag {
-    std::size_t begin = 0, end = 0;  ///< in the packet; end: behind '>'
+    std::size_t begin = 0, end = 0;  ///< position in the packet; end: after '>'
     std::string_view name;
     std::vector<Attribute> attributes;
     bool closing = false, empty = false;
@@ -34,7 +34,7 @@ std::string_view local_of(std::string_view name) {
     return colon == std::string_view::npos ? name : name.substr(colon + 1);
 }
 
-/// Walks over the tags of well-formed XML; comments, instructions and character data are passed over.
+/// Iterates over the tags of well-formed XML; skips comments, instructions and character data.
 class Tags {
 public:
     explicit Tags(std::string_view text) : text_(text) {}
@@ -94,7 +94,7 @@ private:
 
 using Namespaces = std::map<std::string_view, std::string_view>;
 
-/// The scopes of namespaces about a place.
+/// The namespaces that are in scope at a place.
 class Scopes {
 public:
     void enter(const Tag& tag) {
@@ -121,7 +121,7 @@ bool is_rdf(const Scopes& scopes, const Tag& tag, std::string_view local) {
     return local_of(tag.name) == local && scopes.uri(tag.name) == rdf_namespace;
 }
 
-/// What one rdf:Description holds of others.
+/// Properties of one rdf:Description in other namespaces.
 struct Block {
     std::string head, attributes, elements;
     std::string_view rdf_prefix;
@@ -149,7 +149,7 @@ Block block_of(const Scopes& scopes, const Tag& description) {
     return out;
 }
 
-/// An own packet declares three namespaces, and then there is nothing else in it.
+/// A packet with exactly our three namespaces contains nothing else.
 bool only_own(const std::string& packet) {
     std::size_t n = 0;
     for (std::size_t at = packet.find("xmlns:"); at != std::string::npos; at = packet.find("xmlns:", at + 6)) ++n;

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What other programs put into an XMP packet that Optrel wrote: a rating, a title, keywords, namespaces of their own.
-// It is carried on as it stands, byte for byte, since only its writer knows what it means.
+// Properties that other programs added to an XMP packet of Optrel: a rating, a title, keywords, their own namespaces.
+// They are kept byte for byte, because only their program knows their meaning.
 #pragma once
 
 #include <string>
 
 namespace optrel {
 
-/// The properties of a packet that are in other namespaces than Optrel's, as rdf:Description elements that stand by
-/// themselves; empty: there are none. `packet` is well-formed XMP (decode_xmp says so).
+/// The properties of a packet in other namespaces than Optrel's, as self-contained rdf:Description elements; empty when
+/// there are none. `packet` is well-formed XMP (see decode_xmp).
 std::string foreign_in_xmp(const std::string& packet);
 
 /// The packet with such elements added.

@@ -25,7 +25,7 @@ std::string text_in(cmsHPROFILE profile, cmsInfoType which) {
     return printable(trimmed(std::string(text.data())).substr(0, 120));
 }
 
-/// The values that tables are for, as light: the primaries of ROMM RGB with a straight curve.
+/// The colour space of the tables: primaries of ROMM RGB, linear.
 Profile linear_romm() {
     const cmsCIExyY white{0.3457, 0.3585, 1};
     const cmsCIExyYTRIPLE primaries{{0.7347, 0.2653, 1}, {0.1596, 0.8404, 1}, {0.0366, 0.0001, 1}};
@@ -47,7 +47,7 @@ IccDescription describe_icc(const std::string& bytes, const std::string& what) {
     if (cmsGetDeviceClass(profile.get()) != cmsSigInputClass || cmsGetColorSpace(profile.get()) != cmsSigRgbData)
         throw input_error(
             what + " is an ICC profile, but not one of a camera (class 'input', three colours); choose such a file.");
-    const IccColours tried(bytes);  // throws what is wrong with it
+    const IccColours tried(bytes);  // throws when it is unusable
     IccDescription out;
     out.name = text_in(profile.get(), cmsInfoDescription);
     out.copyright = text_in(profile.get(), cmsInfoCopyright);

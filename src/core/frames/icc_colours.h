@@ -7,16 +7,16 @@
 
 namespace optrel {
 
-/// Whether bytes begin like an ICC profile (ICC.1:2022, 7.2).
+/// True when bytes begin like an ICC profile (ICC.1:2022, 7.2).
 bool is_icc_profile(const std::string& bytes);
 
-/// Throws Error(input) for a profile that is damaged, not one of an input device, or not of three colours.
+/// Throws Error(input) for a profile that is damaged, of another device class, or without three colours.
 struct IccDescription {
     std::string name, copyright;
 };
 IccDescription describe_icc(const std::string& bytes, const std::string& what);
 
-/// From values of the profile's device to linear ROMM RGB, relative colorimetric. Thread-safe.
+/// Converts device values to linear ROMM RGB, relative colorimetric. Thread-safe.
 class IccColours {
 public:
     /// Throws Error(input) when the profile cannot be used.

@@ -24,7 +24,7 @@ void put_32(std::string& out, std::uint32_t v) {
     put_16(out, static_cast<std::uint16_t>(v >> 16));
 }
 
-/// The value as a fraction whose parts fit; what is no number, or too large, becomes the largest there is.
+/// The value as a fraction that fits the type; a value that is not finite or too large becomes the largest one.
 std::pair<long long, long long> fraction(double value, double largest) {
     double under = 1e6;
     if (!std::isfinite(value)) value = largest;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Directories of a TIFF file (TIFF 6.0), tag by tag, for files that a general library does not write: a DNG with
-// directories below directories, the metadata of another file, and blocks at places of one's choice.
+// Writes directories of a TIFF file (TIFF 6.0) tag by tag, for files that a general library cannot write: a DNG with
+// nested directories, copied metadata, and blocks at given positions.
 #pragma once
 
 #include <cstdint>
@@ -25,17 +25,17 @@ enum class TiffType : std::uint16_t {
     float64 = 12
 };
 
-/// A directory: what stands in it, in any order. Values are little-endian.
+/// A directory; entries in any order, values little-endian.
 class Ifd {
 public:
     void bytes(std::uint16_t tag, TiffType type, std::uint32_t count, std::string value);
-    /// A value of more than four bytes that stands in the file already.
+    /// A value of more than four bytes that is in the file already.
     void placed(std::uint16_t tag, TiffType type, std::uint32_t count, std::uint32_t place);
-    void text(std::uint16_t tag, const std::string& value);  ///< nothing when it is empty
+    void text(std::uint16_t tag, const std::string& value);  ///< empty texts are left out
     void u8(std::uint16_t tag, const std::vector<int>& values);
     void u16(std::uint16_t tag, const std::vector<int>& values);
     void u32(std::uint16_t tag, const std::vector<std::uint32_t>& values);
-    /// As fractions of 1,000,000, or of less where the value is too large for that.
+    /// As fractions with the denominator 1,000,000, or a smaller one for large values.
     void rationals(std::uint16_t tag, const std::vector<double>& values);
     void signed_rationals(std::uint16_t tag, const std::vector<double>& values);
     void doubles(std::uint16_t tag, const std::vector<double>& values);
@@ -49,26 +49,26 @@ private:
         TiffType type;
         std::uint32_t count;
         std::string value;
-        std::uint32_t place = 0;  ///< not 0: where the value stands already
+        std::uint32_t place = 0;  ///< not 0: position of a value in the file
     };
     std::vector<Entry> entries_;
 };
 
-/// A little-endian TIFF file that is written from front to back. Throws Error(file) that names `wanted` when the disk
-/// is full, and for more than the 4 GB that a TIFF can hold.
+/// A little-endian TIFF file, written from beginning to end. Throws Error(file) about `wanted` when the disk is full,
+/// and beyond the limit of TIFF, 4 GB.
 class TiffFile {
 public:
     TiffFile(const std::filesystem::path& part, std::filesystem::path wanted);
 
-    /// Where the next block will stand.
+    /// Position of the next block.
     std::uint32_t next() const { return next_; }
-    /// Fills with zeros up to a place that was not reached yet.
+    /// Fills with zeros up to a position after the current end.
     void fill_to(std::uint32_t place);
-    /// Returns where the block stands, which is even.
+    /// Returns the position of the block, which is even.
     std::uint32_t block(std::string_view bytes);
-    /// A directory with its values; returns where it stands.
+    /// Writes a directory with its values; returns its position.
     std::uint32_t directory(Ifd ifd);
-    /// The file's first directory; ends the file.
+    /// Writes the first directory and finishes the file.
     void finish(const Ifd& first);
 
 private:

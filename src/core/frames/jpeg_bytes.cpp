@@ -16,8 +16,8 @@ namespace optrel {
 
 namespace {
 
-// The library reports by its own means and wants to be left by a jump, so nothing that has a destructor is made between
-// the jump's aim and its start.
+// The library reports errors by a long jump, so no object with a destructor may be created between setjmp and the
+// call.
 
 struct JpegWriteErrors {
     jpeg_error_mgr base;

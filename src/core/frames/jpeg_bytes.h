@@ -10,14 +10,14 @@
 
 namespace optrel {
 
-/// Pixels of the longer side that a JPEG can have.
+/// Largest side of a JPEG in pixels.
 inline constexpr int largest_jpeg = 65500;
 
-/// The nearest value of 8 bits.
+/// Rounds to 8 bits.
 inline std::uint8_t to_8(std::uint16_t v) { return static_cast<std::uint8_t>((v + 128) / 257); }
 
-/// Red, green and blue of 8 or 16 bits; from a quality of 90 on colour has the resolution of light. Throws Error(input)
-/// where the library refuses.
+/// Encodes red, green and blue of 8 or 16 bits; from quality 90 on, without chroma subsampling. Throws Error(input)
+/// when the library refuses.
 std::string jpeg_bytes(const cv::Mat& rgb, int quality, const std::string& icc = {}, const std::string& comment = {},
                        const PrintResolution& resolution = {});
 

@@ -11,7 +11,7 @@ namespace {
 
 constexpr std::string_view exif_form = "0000:00:00 00:00:00";
 
-/// The figures of a time in the form of the Exif standard (DateTimeOriginal); below 0 for any other.
+/// The digits of a time in the format of Exif (DateTimeOriginal) as a number; negative for other texts.
 std::int64_t figures_of(const std::string& time) {
     if (time.size() != exif_form.size()) return -1;
     std::int64_t out = 0;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Metadata that are kept with those of very many others: the settings as they are, the time as a figure, and the gear,
-// of which some thousand combinations occur among a million frames, once for all that have it.
+// A compact form of metadata for very many frames: settings by value, the time as a number, and the gear shared by all
+// frames that have the same. A million frames have some thousand combinations.
 #pragma once
 
 #include <cstdint>
@@ -14,7 +14,7 @@ namespace optrel {
 class KeptMetadata : public SettingMetadata {
 public:
     KeptMetadata() : KeptMetadata(Metadata()) {}
-    // NOLINTBEGIN(google-explicit-constructor): they are used as metadata are
+    // NOLINTBEGIN(google-explicit-constructor): used in the same way as Metadata
     KeptMetadata(const Metadata& metadata);
     operator Metadata() const;
     // NOLINTEND(google-explicit-constructor)
@@ -28,7 +28,7 @@ public:
 private:
     friend class MetadataPool;
     struct Gear : GearMetadata {
-        std::string odd_time;  ///< one that is not written as the Exif standard wants it
+        std::string odd_time;  ///< a time that is not in the format of Exif
         bool operator==(const Gear&) const = default;
     };
     struct Hash {
@@ -41,10 +41,10 @@ private:
     };
 
     std::shared_ptr<const Gear> gear_;
-    std::int64_t time_ = -1;  ///< the fourteen figures of "2026:03:01 09:30:00"; below 0: as odd_time says
+    std::int64_t time_ = -1;  ///< the fourteen digits of "2026:03:01 09:30:00"; negative: see odd_time
 };
 
-/// Gives the same gear for the same metadata. For one thread; what it gave lives on without it.
+/// Shares the gear of equal metadata. Single-threaded; the gear outlives the pool.
 class MetadataPool {
 public:
     KeptMetadata of(const Metadata& metadata);

@@ -40,8 +40,8 @@ struct HuffmanTable {
     std::array<int, categories> length{};
 };
 
-/// Lengths of the best codes (T.81, K.2), none of which is all ones: for that one symbol more takes part, which the
-/// others never need.
+/// Lengths of the optimal codes (T.81, K.2). The code of all ones must not occur, so an additional symbol that is never
+/// used takes it.
 std::array<int, 33> lengths_of(std::array<long long, categories + 1> frequency, std::array<int, categories + 1>& size) {
     frequency[categories] = 1;
     std::array<int, categories + 1> others;
@@ -77,7 +77,7 @@ std::array<int, 33> lengths_of(std::array<long long, categories + 1> frequency, 
     return count;
 }
 
-/// No code is longer than 16 bits: pairs of the longest move up (T.81, figure K.3).
+/// Limits codes to 16 bits by moving pairs of the longest ones up (T.81, figure K.3).
 void shorten(std::array<int, 33>& count) {
     for (int i = 32; i > 16; --i)
         while (count[i] > 0) {
@@ -90,7 +90,7 @@ void shorten(std::array<int, 33>& count) {
         }
     int longest = 16;
     while (count[longest] == 0) --longest;
-    --count[longest];  // the one of all ones
+    --count[longest];  // the code of all ones
 }
 
 HuffmanTable best_table(const std::array<long long, categories + 1>& frequency) {
@@ -192,7 +192,7 @@ std::string encode_lossless_jpeg(const cv::Mat1w& samples) {
         for (int column = 0; column < samples.cols; ++column) {
             const int difference = difference_at(samples, row, column), category = bits_of(difference);
             bits.put(table.code[category], table.length[category]);
-            // 32768 is the only one of 16 bits, and brings none of its own.
+            // 32768 is the only difference of 16 bits, so no further bits follow.
             if (category == 0 || category == 16) continue;
             const int value = difference < 0 ? difference - 1 : difference;
             bits.put(static_cast<std::uint32_t>(value) & ((1u << category) - 1), category);

@@ -24,7 +24,7 @@ namespace {
 using Container = OpenedFrame::Container;
 using Getter = Exiv2::ExifData::const_iterator (*)(const Exiv2::ExifData&);
 
-/// The value as stored; a maker's own pretty printing is not asked for, because it varies.
+/// The stored value; Exiv2's display texts of makers are not used, because they vary.
 std::string text_of(const Exiv2::ExifData& exif, Getter get) {
     const auto it = get(exif);
     return it == exif.end() ? "" : trimmed(it->toString());
@@ -64,8 +64,8 @@ double pitch_um(const Exiv2::ExifData& exif) {
     return 0;
 }
 
-/// Every serial number that the file reports, that of the body first: the standard tags, then those that a maker's own
-/// directory names as one. Numbers that are called internal, or belong to a lens, a flash or a battery, do not count as
+/// All serial numbers in the file, that of the body first: the standard tags, then numbers that a maker's
+/// directory calls serial numbers. Internal numbers and those of lenses, flashes and batteries do not count as
 /// the body's.
 void read_serials(const Exiv2::ExifData& exif, Metadata& m) {
     const auto plausible = [](const std::string& s) {
@@ -109,7 +109,7 @@ std::string filter_of(const Exiv2::ExifData& exif) {
     return "";
 }
 
-/// What the camera wrote of its own rendering, in the words of the Exif standard.
+/// The camera's own rendering settings, by the tags of Exif.
 void read_recorded(const Exiv2::ExifData& exif, Metadata& m) {
     const auto level = [&](const char* key) {
         const auto it = exif.findKey(Exiv2::ExifKey(key));
@@ -124,7 +124,7 @@ void read_recorded(const Exiv2::ExifData& exif, Metadata& m) {
                            number_of(exif, "Exif.Image.BaselineExposure") != 0;
 }
 
-/// A TIFF container is raw when it says so (a DNG version or a colour filter array), rendered otherwise.
+/// A TIFF container is raw when its tags say so (a DNG version or a colour filter array), otherwise rendered.
 FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
     const auto has = [&](const char* key) { return exif.findKey(Exiv2::ExifKey(key)) != exif.end(); };
     if (has("Exif.Image.DNGVersion") || has("Exif.Image.CFAPattern") || has("Exif.SubImage1.CFAPattern"))
@@ -137,7 +137,7 @@ FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
     return picture && (extension == ".tif" || extension == ".tiff") ? FrameKind::rendered : FrameKind::raw;
 }
 
-/// Some files write a place-holder such as "0.0 mm f/0.0" where no lens is known.
+/// Some files contain a placeholder such as "0.0 mm f/0.0" when the lens is unknown.
 bool names_a_lens(const std::string& text) {
     const std::string lower = lowered(text);
     for (const char* nothing : {"unknown", "unknown lens", "n/a", "none", "no lens", "not available"})
@@ -164,7 +164,7 @@ FrameKind sniff_kind(const OpenedFrame& frame) {
     try {
         return kind_of_tiff(frame.image().exifData(), frame.path());
     } catch (const std::exception&) {
-        return FrameKind::raw;  // the raw reader says what is wrong with it
+        return FrameKind::raw;  // the raw reader reports the error
     }
 }
 
@@ -196,7 +196,7 @@ Metadata read_metadata(const OpenedFrame& frame) {
         read_recorded(exif, m);
         m.width = static_cast<int>(image.pixelWidth());
         m.height = static_cast<int>(image.pixelHeight());
-        // A raw file may keep a preview in front and the picture itself in a sub-directory: the largest one counts.
+        // A raw file may begin with a preview and have the picture in a sub-directory, so the largest picture counts.
         for (const std::string sub : {"Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
             const int width = static_cast<int>(number_of(exif, (sub + "ImageWidth").c_str()));
             if (width <= m.width) continue;
@@ -214,7 +214,7 @@ Metadata read_metadata(const OpenedFrame& frame) {
     } catch (const Error&) {
         throw;
     } catch (const std::exception& error) {
-        // The library's own errors, and what a malformed tag makes the standard library throw.
+        // Errors of the library, and those of the standard library because of malformed tags.
         throw input_error(fmt::format(
             "The metadata of {} cannot be read ({}): the file is truncated or no picture; copy it again from the card.",
             printable(path.string()), without_stop(printable(error.what()))));
@@ -225,7 +225,7 @@ Metadata read_metadata(const OpenedFrame& frame) {
 std::optional<VisiblePart> stated_visible_part(const OpenedFrame& frame) {
     try {
         const Exiv2::ExifData& exif = frame.image().exifData();
-        // That of the largest picture in the file, as read_metadata() takes it.
+        // Of the largest picture in the file, as in read_metadata().
         std::optional<VisiblePart> out;
         int widest = 0;
         for (const std::string directory : {"Exif.Image.", "Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
@@ -257,7 +257,7 @@ EmbeddedRendering read_rendering(const OpenedFrame& frame) {
         if (std::adjacent_find(out.tone_curve.begin(), out.tone_curve.end(), rises) != out.tone_curve.end())
             out.tone_curve.clear();
     } catch (const std::exception&) {
-        return {};  // the raw reader says what is wrong with the file
+        return {};  // the raw reader reports the error
     }
     return out;
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The corrections that a DNG brings along, as bytes.
+// Reads the opcode lists of a DNG as bytes.
 #pragma once
 
 #include <array>
@@ -13,13 +13,13 @@ class ExifData;
 
 namespace optrel {
 
-/// OpcodeList1 to 3 of the largest picture in the file; empty where there are none, or where the file cannot be read.
+/// OpcodeList1 to 3 of the largest picture in the file; empty when there are none or the file cannot be read.
 std::array<std::string, 3> read_opcode_lists(const OpenedFrame& frame);
-/// The same of a file whose metadata are read already; empty where a tag is not what it should be.
+/// The same from metadata that are read already; empty when a tag has the wrong type.
 std::array<std::string, 3> opcode_lists_in(const Exiv2::ExifData& exif);
 
-/// Those of them that correct distortion, colour or falloff, by their names in the specification, each once:
-/// "WarpRectilinear, FixVignetteRadial". Only the heads of the opcodes are looked at.
+/// Names of the opcodes that correct distortion, colour or falloff, as in the specification, without repetition:
+/// "WarpRectilinear, FixVignetteRadial". Reads only the heads of the opcodes.
 std::string lens_corrections_in(const std::array<std::string, 3>& lists);
 
 }  // namespace optrel

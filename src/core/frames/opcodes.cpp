@@ -15,9 +15,9 @@ namespace {
 
 constexpr std::uint32_t warp_rectilinear = 1, warp_fisheye = 2, fix_vignette_radial = 3, fix_bad_pixels_list = 5,
                         gain_map = 9;
-constexpr std::uint32_t since = 0x01030000;  // the version of the specification that brought them
+constexpr std::uint32_t since = 0x01030000;  // version of the specification that introduced them
 
-// Opcodes are big-endian, whatever the file is.
+// Opcodes are big-endian in every file.
 
 class Writer {
 public:
@@ -42,7 +42,7 @@ public:
     std::string out;
 };
 
-/// Reads within what is there; refuses what is not.
+/// Reads within bounds; throws beyond them.
 class Reader {
 public:
     Reader(const std::string& bytes, const std::string& where) : bytes_(bytes), end_(bytes.size()), where_(where) {}
@@ -77,18 +77,18 @@ public:
         const double x = number();
         return {x, number()};
     }
-    /// `count` things of `size` bytes each are to follow.
+    /// Requires `count` items of `size` bytes each.
     void need(std::uint64_t size, std::uint64_t count = 1) const {
         if (count > (end_ - at_) / size) refuse("it ends before what it announces");
     }
     std::size_t at() const { return at_; }
     std::size_t end() const { return end_; }
-    /// Nothing beyond is read until widen().
+    /// Limits reading to the next `size` bytes until widen().
     void narrow(std::size_t size) {
         need(1, size);
         end_ = at_ + size;
     }
-    /// On to the end of what was narrowed, and back to the whole.
+    /// Skips to the end of the limited part and removes the limit.
     void widen() {
         at_ = end_;
         end_ = bytes_.size();
@@ -271,7 +271,7 @@ std::vector<std::uint32_t> opcode_ids(const std::string& bytes) {
             r.widen();
         }
     } catch (const Error&) {
-        // What comes behind the damage is not counted.
+        // Whatever follows the damage is not counted.
     }
     return out;
 }

@@ -56,7 +56,7 @@ struct GainMap {
     std::vector<float> gain;  ///< row by row, plane by plane
 };
 
-/// One that Optrel does not evaluate: kept by its number.
+/// An opcode that Optrel does not evaluate; kept with its number.
 struct OtherOpcode {
     std::uint32_t id = 0;
 };
@@ -67,25 +67,25 @@ struct Opcode {
     bool skipped_for_preview = false;
 };
 
-/// The bytes of an OpcodeList tag; empty for none.
+/// The bytes of an OpcodeList tag; empty without opcodes.
 std::string encode_opcodes(const std::vector<Opcode>& opcodes);
-/// Throws Error(input) that names `where` for bytes that end too early, that lie about their size, or hold values that
-/// are no numbers.
+/// Throws Error(input) about `where` for bytes that end too early, have wrong sizes, or contain values that are not
+/// finite.
 std::vector<Opcode> decode_opcodes(const std::string& bytes, const std::string& where);
-/// Ids of the opcodes in a list, by their heads alone. Never throws: a damaged list ends where it is damaged.
+/// Ids of the opcodes in a list, from their heads. Never throws: a damaged list ends at the damage.
 std::vector<std::uint32_t> opcode_ids(const std::string& bytes);
 
-/// "WarpRectilinear" for 1, as the specification calls it; "opcode 12" for one without a name here.
+/// The name in the specification, "WarpRectilinear" for 1; "opcode 12" for an id without a name here.
 std::string opcode_name(std::uint32_t id);
 std::string name_of(const Opcode& opcode);
 
-/// Where a place of the corrected picture lies in the frame, in px of a picture of that size with its outer corner at
-/// (0, 0); plane 0 to 2. For a warp with one set of coefficients all planes have that.
+/// The position in the frame of a place in the corrected picture, in px of a picture of that size with its outer corner
+/// at (0, 0); plane 0 to 2. A warp with one set of coefficients uses it for all planes.
 Vec2 warped(const WarpRectilinear& warp, int plane, const Vec2& place, const PictureGeometry& geometry);
 Vec2 warped(const WarpFisheye& warp, int plane, const Vec2& place, const PictureGeometry& geometry);
 double gain_at(const FixVignetteRadial& fix, const Vec2& place, const PictureGeometry& geometry);
 
-/// What a relative centre means, and the distance m of the farthest corner; px as above.
+/// The meaning of a relative centre, and the distance m of the farthest corner; px as above.
 struct OpcodeFrame {
     Vec2 centre;
     double m;

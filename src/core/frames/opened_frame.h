@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A frame's file whose container is parsed once, when it is needed first.
+// A frame's file whose container is parsed only once, on first use.
 #pragma once
 
 #include <filesystem>

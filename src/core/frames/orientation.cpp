@@ -37,7 +37,7 @@ cv::Point2d place_as_held(const cv::Point2d& p, const cv::Size& s, int orientati
 
 cv::Point2d place_on_sensor(const cv::Point2d& place, const cv::Size& sensor, int orientation) {
     const cv::Size held = size_as_held(sensor, orientation);
-    // Quarter turns undo one another; all others undo themselves.
+    // Quarter turns are inverse to each other; all others are their own inverse.
     if (orientation == 6 || orientation == 8) return place_as_held(place, held, 14 - orientation);
     return place_as_held(place, held, orientation);
 }

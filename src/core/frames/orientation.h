@@ -1,29 +1,29 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The way from the sensor's rows and columns, in which everything is measured, to the picture as people hold it.
+// Converts between the rows and columns of the sensor, in which everything is measured, and the picture as held.
 #pragma once
 
 #include <opencv2/core.hpp>
 
 namespace optrel {
 
-/// Whether an orientation (Exif, 1 to 8) exchanges width and height.
+/// True when an orientation (Exif, 1 to 8) exchanges width and height.
 inline bool turns_sideways(int orientation) { return orientation >= 5 && orientation <= 8; }
 
-/// Width and height of the sensor's picture as it is held.
+/// Size of the picture as held.
 inline cv::Size size_as_held(const cv::Size& sensor, int orientation) {
     return turns_sideways(orientation) ? cv::Size(sensor.height, sensor.width) : sensor;
 }
 
-/// The picture turned so that it is the right way up.
+/// Rotates a picture to the way it was held.
 cv::Mat as_held(const cv::Mat& picture, int orientation);
 
-/// A position in the sensor's picture (px, outer corner of the first pixel at 0, 0) of a size, in the picture as it is
-/// held.
+/// Converts a position in the sensor's picture (px, outer corner of the first pixel at 0, 0) of a given size to the
+/// picture as held.
 cv::Point2d place_as_held(const cv::Point2d& place, const cv::Size& sensor, int orientation);
-/// The inverse: a position in the picture as it is held, in the sensor's.
+/// The inverse: from the picture as held to the sensor's.
 cv::Point2d place_on_sensor(const cv::Point2d& place, const cv::Size& sensor, int orientation);
 
-/// Directions (right, down) of the sensor's picture as those of the picture as it is held; its inverse is its
+/// Converts directions (right, down) of the sensor's picture to those of the picture as held; its inverse is its
 /// transpose.
 cv::Matx22d axes_as_held(int orientation);
 

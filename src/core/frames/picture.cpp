@@ -39,8 +39,8 @@ std::vector<SamplePlane> RawPicture::planes() const {
 
 namespace {
 
-/// The decoder begins the visible part at an even row and column. Where the file says an odd one (DNG), the row and the
-/// column that it left out belong to the picture all the same, and black levels count from there.
+/// The decoder begins the visible part at an even row and column. When the file states an odd one (DNG), the skipped
+/// row and column belong to the picture nevertheless, and black levels count from there.
 VisiblePart visible_part(const libraw_image_sizes_t& sizes, const std::optional<VisiblePart>& stated) {
     VisiblePart out{sizes.top_margin, sizes.left_margin, sizes.height, sizes.width};
     if (!stated) return out;
@@ -55,7 +55,7 @@ VisiblePart visible_part(const libraw_image_sizes_t& sizes, const std::optional<
     return out;
 }
 
-/// All samples, what of them is visible, its filter, black and white levels. The decoder keeps the samples.
+/// All samples, the visible part, filter, black and white levels. The decoder owns the samples.
 RawMosaic take_samples(LibRaw& raw, const std::optional<VisiblePart>& stated) {
     const auto& sizes = raw.imgdata.sizes;
     const auto& color = raw.imgdata.color;
@@ -89,7 +89,7 @@ void take_colour(const libraw_colordata_t& color, RawPicture& out) {
         out.has_colour_matrix = sum > 0.1;
         return out.has_colour_matrix;
     };
-    // A DNG brings one or two matrices, of which the one for daylight (EXIF light source 21, D65) is wanted.
+    // A DNG contains one or two matrices; the one for daylight (Exif light source 21, D65) is used.
     constexpr int d65 = 21;
     const int daylight = color.dng_color[1].illuminant == d65 ? 1 : 0;
     if (!take_matrix(color.dng_color[daylight].colormatrix) &&
@@ -103,7 +103,7 @@ void take_colour(const libraw_colordata_t& color, RawPicture& out) {
 
 namespace {
 
-/// Reads the file; what it gives lives as long as `raw`.
+/// Reads the file; the result is valid as long as `raw`.
 RawMosaic unpacked(const OpenedFrame& frame, LibRaw& raw) {
     const std::string name = frame.path().string();
     if (sniff_kind(frame) == FrameKind::rendered)
@@ -130,7 +130,7 @@ RawMosaic unpacked(const OpenedFrame& frame, LibRaw& raw) {
     if (sizes.left_margin + sizes.width > sizes.raw_width || sizes.top_margin + sizes.height > sizes.raw_height)
         throw refuse("its visible part reaches beyond it");
 
-    // Only where the picture does not begin at the very corner can the decoder have moved its beginning.
+    // The decoder can have moved the beginning only when the picture does not begin in the corner of the mosaic.
     const bool inside = sizes.top_margin > 0 || sizes.left_margin > 0;
     RawMosaic out =
         take_samples(raw, raw.imgdata.idata.dng_version && inside ? stated_visible_part(frame) : std::nullopt);
@@ -161,7 +161,7 @@ RawMosaic read_mosaic(const OpenedFrame& frame) {
 
 namespace {
 
-/// One sample of a picture of 8 or 16 bits, or of floats that are linear already.
+/// One sample of a picture of 8 or 16 bits, or of linear floats.
 float linear_sample(const cv::Mat& picture, int row, int column, int channel, const std::vector<float>& decode) {
     switch (picture.depth()) {
         case CV_16U: return decode[picture.ptr<cv::Vec3w>(row)[column][channel]];

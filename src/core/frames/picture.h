@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The pixels of a frame as they were recorded.
-//
-// A raw frame stays a mosaic of counts with its black and white level; a rendered frame has three linear channels. Both
-// give the same SamplePlanes, which is all that measuring needs.
+// The recorded pixels of a frame. A raw frame is a mosaic of
+// counts with black and white level; a rendered frame has three
+// linear channels. Both give the same SamplePlanes for
+// measuring.
 #pragma once
 
 #include <array>
@@ -18,8 +18,8 @@ namespace optrel {
 
 struct EmbeddedColours;
 
-/// Samples of one colour on a regular grid: values(j, i) was taken at image position (u0 + i * step, v0 + j * step).
-/// Values are linear, 0 at black and 1 at the white level.
+/// Samples of one colour on a regular grid: values(j, i) is at image position (u0 + i * step, v0 + j * step). Values
+/// are linear: 0 at black, 1 at the white level.
 struct SamplePlane {
     Channel channel = Channel::green;
     cv::Mat1f values;
@@ -36,19 +36,19 @@ struct RawPicture {
     bool has_colour_matrix = false;
     std::array<double, 3> as_shot_neutral{1, 1,
                                           1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
-    EmbeddedRendering rendering;               ///< only filled in by who wants it (read_rendering)
-    std::shared_ptr<const EmbeddedColours> carried;  ///< only filled in by who wants it (carried_colours)
-    std::vector<std::string> camera_names;           ///< likewise: what the file's camera is called
+    EmbeddedRendering rendering;               ///< empty unless set from read_rendering()
+    std::shared_ptr<const EmbeddedColours> carried;  ///< empty unless set from carried_colours()
+    std::vector<std::string> camera_names;           ///< likewise: names of the camera in the file
 
     Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
-    /// Red, two greens, blue, each at its own sample positions.
+    /// Red, two greens and blue, each at its own sample positions.
     std::vector<SamplePlane> planes() const;
 };
 
 /// Throws Error(input) in one sentence for a truncated, empty, hostile or unsupported file, and for a rendered one.
 RawPicture read_raw(const OpenedFrame& frame);
 
-/// A mosaic with the border that is not meant to be seen: what a copy of the raw file has to hold.
+/// A mosaic with its invisible border, for copies of the raw file.
 struct RawMosaic {
     cv::Mat1w whole;
     VisiblePart visible;
@@ -57,11 +57,11 @@ struct RawMosaic {
 /// Throws as read_raw() does.
 RawMosaic read_mosaic(const OpenedFrame& frame);
 
-/// A rendered picture (JPEG, PNG, TIFF) as linear float RGB, sRGB encoding undone, its orientation tag ignored: the
-/// sensor's own rows and columns count. Throws Error(input) for a raw or damaged file.
+/// A rendered picture (JPEG, PNG, TIFF) as linear float RGB. The sRGB encoding is undone and the orientation tag
+/// ignored, so rows and columns are the sensor's. Throws Error(input) for a raw or damaged file.
 cv::Mat3f read_rendered(const OpenedFrame& frame);
 
-/// What measuring needs of any frame.
+/// The samples of any frame for measuring.
 struct MeasuringPicture {
     Metadata metadata;
     int width = 0, height = 0;

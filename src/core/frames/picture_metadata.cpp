@@ -10,7 +10,7 @@ namespace optrel {
 
 namespace {
 
-/// Of the type UNDEFINED, by its bytes.
+/// Sets a value of type UNDEFINED from bytes.
 void set_bytes(Exiv2::ExifData& exif, const char* key, const std::string& bytes) {
     Exiv2::DataValue value;
     value.read(reinterpret_cast<const Exiv2::byte*>(bytes.data()), static_cast<long>(bytes.size()),

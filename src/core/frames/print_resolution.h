@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The resolution that a picture asks to be printed at.
+// The print resolution of a picture.
 #pragma once
 
 #include <string>
@@ -7,7 +7,7 @@
 namespace optrel {
 
 struct PrintResolution {
-    double pixels = 300;  ///< for one inch, or for one centimetre
+    double pixels = 300;  ///< per inch, or per centimetre
     bool per_cm = false;
 
     double per_metre() const { return per_cm ? pixels * 100 : pixels / 0.0254; }
@@ -16,8 +16,8 @@ struct PrintResolution {
 
 /// "300/in" or "120/cm".
 std::string to_string(const PrintResolution& resolution);
-/// Reads what to_string() writes. Throws Error(input) for less than 1 or more than 10000 pixels per inch, for a number
-/// without its unit, and for any other text.
+/// Inverse of to_string(). Throws Error(input) for less than 1 or more than 10000 pixels per inch, for a number without
+/// unit, and for any other text.
 PrintResolution print_resolution_from(const std::string& text);
 
 }  // namespace optrel

@@ -25,12 +25,12 @@ Tiff create(const fs::path& part, const fs::path& wanted) {
     return tiff;
 }
 
-/// A text tag that is set only when there is a text.
+/// Sets a text tag unless the text is empty.
 void set_text(TIFF* tiff, std::uint32_t tag, const std::string& text) {
     if (!text.empty()) TIFFSetField(tiff, tag, text.c_str());
 }
 
-/// The EXIF directory, written after the main one, and the main directory's pointer to it.
+/// Writes the Exif directory after the main one, and the pointer to it.
 void write_exif(TIFF* tiff, const Metadata& m, const fs::path& wanted) {
     if (!TIFFWriteDirectory(tiff)) disk_full(wanted);
     if (TIFFCreateEXIFDirectory(tiff) != 0) disk_full(wanted);
@@ -88,7 +88,7 @@ void write_pixels(TIFF* tiff, const cv::Mat& pixels, const fs::path& wanted) {
 
 namespace {
 
-/// Whether the file's first directory says that it is a DNG that Optrel wrote.
+/// True when the first directory of a file identifies a DNG written by Optrel.
 bool written_by_us(const fs::path& path, const std::string&) {
     mute_libtiff();
     const Tiff tiff(TIFFOpen(path.c_str(), "r"), TIFFClose);

@@ -14,7 +14,7 @@
 namespace optrel {
 namespace {
 
-/// A file read at places; nothing where it ends before.
+/// Reads parts of a file; empty beyond its end.
 class Places {
 public:
     explicit Places(const std::filesystem::path& path) : in_(path, std::ios::binary) {
@@ -35,7 +35,7 @@ private:
     std::uint64_t size_ = 0;
 };
 
-/// Directories of TIFF 6.0, with those below them.
+/// Directories of TIFF 6.0, including nested ones.
 class Directories {
 public:
     Directories(Places& file, bool little) : file_(file), little_(little) {}
@@ -57,7 +57,7 @@ public:
 private:
     struct Entry {
         std::uint16_t tag = 0;
-        std::uint64_t width = 0, count = 0, place = 0;  ///< of a value, how many, where they stand
+        std::uint64_t width = 0, count = 0, place = 0;  ///< size of a value, their number, their position
     };
 
     std::optional<std::uint64_t> number(std::uint64_t place, std::size_t bytes) {
@@ -77,13 +77,13 @@ private:
         if (*type < std::size(widths)) out.width = static_cast<std::uint64_t>(widths[*type]);
         if (out.width * out.count <= 4) return out;
         const auto far = number(place + 8, 4);
-        // Values, too, may lie behind the end.
+        // Values may also lie beyond the end.
         if (!far || *far + out.width * out.count > file_.size()) return std::nullopt;
         out.place = *far;
         return out;
     }
 
-    /// The values of an entry, of which there may be as many as a picture has strips.
+    /// The values of an entry; there may be one for each strip of a picture.
     std::optional<std::vector<std::uint64_t>> values(const Entry& e) {
         constexpr std::uint64_t most = 1 << 20;
         if (e.count > most || e.width == 0 || e.width > 4) return std::nullopt;
@@ -98,7 +98,7 @@ private:
 
     bool directory(std::uint64_t at) {
         const auto count = number(at, 2);
-        // One without an entry is none: the place is there, but was not filled yet.
+        // An empty directory means that its place was reserved but not written yet.
         if (!count || *count == 0) return false;
         std::vector<std::uint64_t> offsets, sizes;
         for (std::uint64_t i = 0; i < *count; ++i) {
@@ -128,7 +128,7 @@ private:
     std::set<std::uint64_t> seen_;
 };
 
-/// Whether these bytes stand near the end; some programs write a little behind it.
+/// True when these bytes are near the end; some programs write a few bytes after them.
 bool ends_with(Places& file, const std::string& mark) {
     const std::size_t count = static_cast<std::size_t>(std::min<std::uint64_t>(file.size(), 65536));
     const auto end = file.at(file.size() - count, count);
@@ -147,7 +147,7 @@ bool boxes_whole(Places& file) {
             return out;
         };
         std::uint64_t size = big(head->substr(0, 4));
-        if (size == 0) return true;  // to the end, wherever that is
+        if (size == 0) return true;  // extends to the end of the file
         if (size == 1) {
             const auto large = file.at(at + 8, 8);
             if (!large) return false;

@@ -58,7 +58,7 @@ XmpProperties decode_xmp(const std::string& text, const std::string& where) {
         std::string path = datum.tagName();
         if (const std::size_t inner = path.find("/optrel:"); inner != std::string::npos) path.replace(inner, 8, "/");
         const auto* text_value = dynamic_cast<const Exiv2::XmpTextValue*>(&datum.value());
-        if (text_value && text_value->xmpStruct() == Exiv2::XmpValue::xsStruct) continue;  // a structure's head
+        if (text_value && text_value->xmpStruct() == Exiv2::XmpValue::xsStruct) continue;  // the head of a structure
         out[path] = datum.toString();
     }
     if (out.empty())

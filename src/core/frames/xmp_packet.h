@@ -9,14 +9,14 @@
 
 namespace optrel {
 
-/// Properties by path: "revision" is a plain property, "baseline/exposure" a field of a structure. Values are texts.
+/// Properties by path: "revision" is a simple property, "baseline/exposure" a field of a structure. Values are texts.
 using XmpProperties = std::map<std::string, std::string>;
 
-/// Same properties, same bytes.
+/// Equal properties give equal bytes.
 std::string encode_xmp(const XmpProperties& properties);
 
-/// Throws Error(input) in one sentence when the text is no XMP, or holds no property of Optrel's namespace (`where`
-/// names the file).
+/// Throws Error(input) in one sentence about `where` when the text is not XMP, or has no property of Optrel's
+/// namespace.
 XmpProperties decode_xmp(const std::string& text, const std::string& where);
 
 }  // namespace optrel

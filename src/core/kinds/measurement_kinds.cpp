@@ -2,13 +2,18 @@
 #include "kinds/measurement_kinds.h"
 
 #include "optics/profile_kind.h"
+#include "sensor/fingerprint_kind.h"
+#include "sensor/noise_kind.h"
 
 namespace optrel {
 
 const std::vector<const MeasurementKind*>& measurement_kinds() {
-    static const std::vector<const MeasurementKind*> all{&lens_profile_kind()};
+    static const std::vector<const MeasurementKind*> all{&lens_profile_kind(), &noise_kind(), &fingerprint_kind()};
     return all;
 }
+
+// A fingerprint says who a body is, not how its frames should look.
+bool pins_may_follow(const MeasurementKind& kind) { return &kind != &fingerprint_kind(); }
 
 const MeasurementKind* find_measurement_kind(const std::string& id) {
     for (const MeasurementKind* kind : measurement_kinds())

@@ -28,7 +28,7 @@ struct AngleFormula {
         using std::atan2;
         using std::sqrt;
         const T across2 = X * X + Y * Y;
-        T mx = X / Z, my = Y / Z;  // on the axis itself, where the azimuth means nothing
+        T mx = X / Z, my = Y / Z;  // the azimuth is undefined on the axis itself
         if (across2 > T(1e-18) * Z * Z) {
             const T across = sqrt(across2), rho = Projection::template rho<T>(T(atan2(across, Z))), q = rho * rho;
             const T r = rho * (T(1) + q * (c[0] + q * (c[1] + q * (c[2] + q * c[3])))) / across;
@@ -93,8 +93,8 @@ public:
         if (!at.wished && !at.first->angular() && !(at.unexplained && at.angle > from)) return {};
         return {Projection::trials.begin(), Projection::trials.end()};
     }
-    /// About the right projection the third term stays small, and what it says of the corners is more than what two
-    /// terms leave out.
+    /// With the right projection the third term stays small, and it predicts the corners worse than two terms
+    /// do.
     bool continues(const LensForm& other, int terms, int other_terms) const override {
         return &other == this && this->designed() && terms == 3 && other_terms < 3;
     }

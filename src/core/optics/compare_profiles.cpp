@@ -15,21 +15,21 @@
 namespace optrel {
 namespace {
 
-/// What the chart, the air and the paper still differ by between two good measurements.
+/// Differences that two good measurements still have, because of the chart, the air and the paper.
 constexpr double repeat_floor_px = 0.01, repeat_floor_ev = 0.01;
 
 Vec2 land(const ProfileNode& n, const PictureGeometry& g, const Vec3& ray) {
     return g.to_image(n.centre_mm + n.focal_mm * n.model.bend(ray));
 }
 
-/// A picture of angles rather than of a plane: beyond 60 degrees no homography of the scene is at work.
+/// True when the picture shows angles beyond 60 degrees, where no homography of the scene applies.
 bool sees_angles(const ProfileNode& node, const PictureGeometry& g) {
     if (!node.model.kind()->angular()) return false;
     const std::optional<Vec3> corner = FrameMap(node, g, g).ray({0, 0});
     return !corner || corner->z() < 0.5;
 }
 
-/// Residuals land(node, G ray) - place with G the best rotation or homography of the rays, by Gauss and Newton.
+/// Residuals land(node, G ray) - place, with G the rotation or homography of the rays that fits best (Gauss-Newton).
 Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, const std::vector<Vec3>& rays,
                          const std::vector<Vec2>& places, bool rotation_only) {
     const int unknowns = rotation_only ? 3 : 8, n = static_cast<int>(rays.size());
@@ -58,8 +58,8 @@ Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, cons
     return residuals(k);
 }
 
-/// RMS of what is left of a field of vectors when the part radial about `centre` and alike in all directions is taken
-/// out.
+/// RMS of a vector field after removing the part that is radial about `centre` and equal in all
+/// directions.
 double one_sided_rms(const std::vector<Vec2>& places, const std::vector<Vec2>& field, const Vec2& centre,
                      double scale) {
     Eigen::MatrixXd rows(2 * places.size(), 4);
@@ -103,7 +103,7 @@ const char* in_words(SameLens of) {
     }
 }
 
-/// As it is printed with so many digits, where no zero has a minus sign.
+/// The value as it is printed with so many digits; zero never has a minus sign.
 double shown(double value, double half_of_last_digit) { return std::abs(value) < half_of_last_digit ? 0 : value; }
 
 }  // namespace
@@ -134,7 +134,7 @@ std::string ProfileDifference::sentence() const {
 
 namespace {
 
-/// Beyond this many times the uncertainty two figures do not agree.
+/// Two figures disagree when their difference exceeds their uncertainty by this factor.
 constexpr double agreement = 2;
 
 /// Focal length and principal point, with the uncertainty of both measurements.
@@ -145,7 +145,7 @@ void compare_cameras(const ProfileNode& a, const ProfileNode& b, const PictureGe
     };
     const double floor_mm = repeat_floor_px * g.pitch_mm();
     out.focal_mm = b.focal_mm - a.focal_mm;
-    // A board whose size is known to a ten-thousandth says no more of the focal length.
+    // A board whose size is known to one part in ten thousand limits the focal length to the same share.
     out.focal_sigma_mm = sigma(0, 1e-4 * a.focal_mm);
     out.centre_px = (b.centre_mm - a.centre_mm) / g.pitch_mm();
     out.centre_sigma_px = Vec2(sigma(1, floor_mm), sigma(2, floor_mm)) / g.pitch_mm();

@@ -31,8 +31,8 @@ struct PictureGeometry {
     double half_diagonal_mm() const { return half_diagonal_px() * pitch_mm(); }
     Vec2 to_sensor(const Vec2& uv) const { return (uv - middle()) * pitch_mm(); }
     Vec2 to_image(const Vec2& s) const { return s / pitch_mm() + middle(); }
-    /// Which of `across` by `down` equal cells a place of the picture lies in, counted along the rows; one beside the
-    /// picture counts to the nearest.
+    /// Index of the cell that contains a place of the picture, of `across` by `down` equal cells counted along the
+    /// rows. A place outside the picture gets the nearest cell.
     int cell(const Vec2& uv, int across, int down) const {
         const auto nth = [](double share, int cells) {
             return std::clamp(static_cast<int>(share * cells), 0, cells - 1);

@@ -37,7 +37,7 @@ double chi_square_quantile(int freedom, double probability) {
     return (low + high) / 2;
 }
 
-/// The fields of all copies against the first, at the places that all of them reach.
+/// Displacements of all copies against the first one, at the places that all of them reach.
 struct Fields {
     std::vector<Vec2> places;
     std::vector<std::vector<Vec2>> of;          ///< [copy][place], px

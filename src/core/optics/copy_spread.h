@@ -23,12 +23,12 @@ struct CopySpread {
     int copies = 0;
     std::vector<Vec2> places;         ///< px of the geometry, a grid as far as all copies reach
     std::vector<double> at_place_px;  ///< beside them
-    double rms_px = 0;                ///< over the picture
-    double largest_px = 0;            ///< over the picture
-    double measured_px = 0;           ///< what of the differences the measurements themselves account for, RMS
+    double rms_px = 0;                ///< RMS over the picture
+    double largest_px = 0;            ///< largest over the picture
+    double measured_px = 0;           ///< RMS of the differences that measurement errors alone explain
     /// 95 percent interval of rms_px.
     double low_px = 0, high_px = 0;
-    std::optional<double> corner_ev;  ///< of the falloff in the corner, when two copies or more have one
+    std::optional<double> corner_ev;  ///< of the falloff in the corner, when at least two copies have one
     /// Of each copy, in the order given: RMS distance from the mean of the others, and one sigma of it, which is its
     /// own measurement, theirs, and the spread.
     std::vector<double> from_others_px, from_others_sigma_px;
@@ -37,12 +37,12 @@ struct CopySpread {
     double one_for_another_px() const { return 1.4142135623730951 * rms_px; }
 };
 
-/// Of two copies or more at one lens setting. Throws Error(input) for fewer, or for nodes that have too little of the
-/// picture in common.
+/// Spread of at least two copies at one lens setting. Throws Error(input) for fewer copies, or when the nodes have too
+/// little of the picture in common.
 CopySpread spread_of_copies(const std::vector<ProfileNode>& copies, const PictureGeometry& geometry);
 
-/// The interval that holds the true standard deviation with a probability, given a sample one from n - 1 = `freedom`
-/// degrees of freedom: factors to multiply by. By the distribution of chi-square.
+/// Factors for a sample standard deviation with n - 1 = `freedom` degrees of freedom. Multiplied by them, it gives the
+/// interval that contains the true value with this probability (chi-square distribution).
 std::pair<double, double> deviation_interval(int freedom, double probability);
 
 }  // namespace optrel

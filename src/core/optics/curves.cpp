@@ -41,7 +41,7 @@ LensCurve fringe_curve(const Profile& profile, const PlacedNode& placed, const F
     const double half_px = g.half_diagonal_px();
     LensCurve out{channel, {}};
     for (int i = 0; i <= steps; ++i) {
-        // Averaged over opposite directions, so that a decentring shift does not bend the curve.
+        // The mean over opposite directions, so that a shift by decentring does not bend the curve.
         const double r = i * half_px / steps;
         double radial = 0;
         for (int k = 0; k < 8; ++k) {
@@ -67,7 +67,7 @@ LensCurve falloff_curve(const Profile& profile, const PlacedNode& placed, Channe
     return out;
 }
 
-/// In rings of a sixth of the half-diagonal, each at the mean height of what was measured in it.
+/// Means over rings that are one sixth of the half-diagonal wide, each at the mean height of its measurements.
 LensCurve resolution_curve(const std::vector<ResolutionCell>& cells, LineRun run) {
     constexpr int rings = 6;
     LensCurve out;
@@ -100,7 +100,7 @@ LensCurves lens_curves(const Profile& profile, const PlacedNode& placed, int ste
     if (placed.node.falloff)
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue})
             out.falloff.push_back(falloff_curve(profile, placed, channel, steps));
-    // Sharpness between lens settings follows no rule: it is told where it was measured, and nowhere else.
+    // Sharpness between lens settings follows no rule, so it is given only for settings that were measured.
     if (placed.placement == Placement::measured)
         for (const LineRun run : {LineRun::sagittal, LineRun::tangential})
             if (LensCurve curve = resolution_curve(placed.node.resolution, run); !curve.samples.empty())

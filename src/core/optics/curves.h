@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The curves of a lens against field height, each with one sigma: what a report prints and the window draws.
+// The curves of a lens against field height, each with one sigma. Reports print them and the window draws them.
 #pragma once
 
 #include <optional>
@@ -17,7 +17,7 @@ struct CurveSample {
 struct LensCurve {
     Channel channel = Channel::green;
     std::vector<CurveSample> samples;
-    std::optional<LineRun> run = std::nullopt;  ///< of resolution
+    std::optional<LineRun> run = std::nullopt;  ///< only for resolution
 };
 struct LensCurves {
     std::vector<LensCurve> distortion;  ///< percent (ISO 17850), green

@@ -19,8 +19,8 @@ struct Equidistant {
     static double slope(double) { return 1; }
 };
 
-/// The only one of its kind from which an unknown fisheye is looked for: two terms of it follow any of them closely
-/// enough for a start.
+/// The only fisheye form that serves as a start for an unknown lens: with two terms it follows any fisheye closely
+/// enough.
 constinit const AngleForm<Equidistant> equidistant_form(
     {.name = "equidistant", .term_choices = angle_term_choices, .starts = equidistant_starts, .start_terms = 2});
 

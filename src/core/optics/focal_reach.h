@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Whether a profile may be used at a focal length: one rule for matching, named profiles and exchanges.
+// Decides whether a profile may be used at a focal length. Matching, named profiles and exchanges use this rule.
 #pragma once
 
 #include "optics/profile.h"

@@ -9,7 +9,7 @@ namespace optrel {
 
 namespace {
 
-/// The first angle's tangent at which the radius, with the hand's share of it, stops to grow.
+/// Tangent of the smallest angle at which the radius, with the correction by hand, stops growing.
 double first_turn(const LensModel& model, const CorrectionStrength& strength, double hand_per_square) {
     const double own = model.monotonic_radius();
     if (hand_per_square >= 0 || strength.distortion == 0) {
@@ -89,7 +89,7 @@ std::optional<Vec2> FrameMap::ideal(const Vec2& frame) const {
     for (int round = 0; round < 50; ++round) {
         const Vec2 off = green(at) - frame;
         if (off.norm() < 1e-9 * half_diagonal_px_) return reaches(at) ? std::optional(at) : std::nullopt;
-        // The derivative by differences; steps stay within what one half-diagonal allows.
+        // The derivative by finite differences; the steps stay within one half-diagonal.
         Eigen::Matrix2d slope;
         for (int k = 0; k < 2; ++k) slope.col(k) = green(at + Vec2::Unit(k)) - green(at - Vec2::Unit(k));
         Vec2 step = 2 * slope.inverse() * off;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where light goes: from the ideal picture into the frame, channel by channel, and what falloff does there.
+// Maps the ideal picture into the frame for each colour channel, and gives the gain that corrects falloff.
 #pragma once
 
 #include <array>
@@ -16,21 +16,21 @@ struct CorrectionStrength {
     double vignetting = 1;
 };
 
-/// What a person adds to the profile, or has instead of one. Heights and corners are those of the frame at hand.
+/// Correction by hand, in addition to a profile or in place of one. Heights and corners are those of the frame at hand.
 struct HandCorrection {
-    double distortion = 0;  ///< of the radius in the corner, as a share: negative is barrel
-    /// By which red and blue lie further out than green in the corner, px, and by which they lie further in than in
-    /// proportion to the radius at the height of 1 / sqrt(3).
+    double distortion = 0;  ///< in the corner, as a share of the radius; negative: barrel
+    /// px in the corner by which red and blue lie further out than green, and the bow: px at the height 1 / sqrt(3) by
+    /// which they lie further in than proportional to the radius.
     double red_px = 0, blue_px = 0, red_bow_px = 0, blue_bow_px = 0;
-    double light_ev = 0;    ///< by which the corner is lightened
+    double light_ev = 0;    ///< EV by which the corner is lightened
     double light_from = 0;  ///< field height at which that begins, below 1
 };
 
-/// h - h^3 is at most one by this, at h = 1 / sqrt(3).
+/// Scales h - h^3 to at most one, at h = 1 / sqrt(3).
 inline constexpr double bow_shape = 2.598076211353316;
 
-/// The mapping of one profile node into pictures of one geometry, with what a person adds to it. Cheap to copy and free
-/// of shared state.
+/// The mapping of one profile node into pictures of one geometry, with the correction by hand. Cheap to copy; has no
+/// shared state.
 class FrameMap {
 public:
     /// `reference` is the geometry that the profile was measured with: its half-diagonal scales field heights.
@@ -47,18 +47,18 @@ public:
         return centre_px_ + focal_px_ * (flat + strength_.distortion * (model_.bend(flat) - flat)) +
                s * (hand_.distortion * s.squaredNorm() / (half_diagonal_px_ * half_diagonal_px_));
     }
-    /// Where a channel lies in the frame, when green lies at `green` (both px).
+    /// Position of a channel in the frame when green lies at `green` (both px).
     Vec2 fringe(Channel channel, const Vec2& green) const;
-    /// Of that, what a person adds: a displacement in px.
+    /// The part of fringe() that was set by hand: a displacement in px.
     Vec2 fringe_by_hand(Channel channel, const Vec2& green) const;
-    /// True when a person moves red or blue.
+    /// True when red or blue are displaced by hand.
     bool has_fringe_by_hand() const {
         return hand_.red_px != 0 || hand_.blue_px != 0 || hand_.red_bow_px != 0 || hand_.blue_bow_px != 0;
     }
     bool has_falloff() const { return hand_.light_ev != 0 || (falloff_.has_value() && strength_.vignetting != 0); }
-    /// Where the falloff is centred in the frame (px); the middle of the picture without one.
+    /// Centre of the falloff in the frame (px); the middle of the picture when there is no falloff.
     Vec2 falloff_centre() const { return geometry_.to_image(falloff_ ? falloff_->centre_mm : Vec2(0, 0)); }
-    /// The factor that undoes the falloff at a frame position, 1 in the middle of the picture.
+    /// The gain that corrects the falloff at a frame position; 1 in the middle of the picture.
     double gain(Channel channel, const Vec2& frame) const;
 
     /// Viewing direction (unit vector) of the green light at a frame position; empty where the model does not reach.
@@ -66,7 +66,7 @@ public:
     /// Ideal position of a frame position; the inverse of green().
     std::optional<Vec2> ideal(const Vec2& frame) const;
 
-    /// False where the polynomial has folded back, so that green() there means nothing.
+    /// False where the polynomial has folded back, so that green() is meaningless.
     bool reaches(const Vec2& ideal) const {
         return ((ideal - centre_px_) / focal_px_ - model_.axis()).norm() < monotonic_radius_;
     }
@@ -96,7 +96,7 @@ private:
 /// Geometric distortion (ISO 17850) at field height h along the diagonal: (bent radius - ideal radius) / ideal radius,
 /// in percent. `h` is measured in the ideal picture.
 double distortion_percent(const ProfileNode& node, const PictureGeometry& geometry, double h);
-/// The value of largest size over the picture, sign kept.
+/// The distortion of largest magnitude over the picture, with its sign.
 double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry);
 
 /// A regular grid over the picture, edge to edge, row by row.

@@ -81,7 +81,8 @@ namespace {
 
 using Rect = Eigen::Vector4d;  ///< left, top, right, bottom
 
-/// Rectangles as a linear function of what is free: all four sides, or middle and width of one of a proportion.
+/// Rectangles as a linear function of the free parameters: all four sides, or the middle and width when the proportion
+/// is fixed.
 struct Shape {
     Eigen::MatrixXd sides;  ///< 4 x unknowns
 
@@ -95,7 +96,7 @@ struct Shape {
     }
 };
 
-/// Places along the border of a rectangle: sides' shares, so that place = left + share (right - left) and so on.
+/// Places along the border of a rectangle, as shares of its width and height.
 std::vector<Vec2> border_shares(int each) {
     std::vector<Vec2> out;
     for (int i = 0; i < each; ++i) {
@@ -109,7 +110,7 @@ Vec2 at(const Rect& r, const Vec2& share) {
     return {r(0) + share.x() * (r(2) - r(0)), r(1) + share.y() * (r(3) - r(1))};
 }
 
-/// The least margin along the border of a rectangle that lies in the picture.
+/// The smallest margin along the border of a rectangle.
 double least_margin(const PictureView& view, const Rect& r, int each) {
     const PictureGeometry& g = view.geometry();
     double least = std::min({r(0), r(1), g.width - r(2), g.height - r(3)});
@@ -117,7 +118,7 @@ double least_margin(const PictureView& view, const Rect& r, int each) {
     return least;
 }
 
-/// The barrier's value with its derivatives by the sides of the rectangle; minus infinity outside.
+/// The value of the barrier function with its derivatives by the sides of the rectangle; minus infinity outside.
 struct Barrier {
     const PictureView& view;
     std::vector<Vec2> shares = border_shares(48);
@@ -147,7 +148,7 @@ struct Barrier {
         return total;
     }
 
-    /// All distances of one place from the frame's sides, for each colour.
+    /// Distances of one place from all sides of the frame, for each colour.
     template <class Hold>
     bool hold_place(const Rect& r, const Vec2& share, bool derivatives, const Hold& hold) const {
         const Vec2 p = at(r, share);
@@ -166,7 +167,7 @@ struct Barrier {
         by_sides.col(3) = share.y() * by_place.col(1);
         const PictureGeometry& g = view.geometry();
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue}) {
-            // Red and blue move with green but for a thousandth.
+            // Red and blue follow green to within a thousandth.
             const Vec2 f = channel == Channel::green ? *green : view.lens().fringe(channel, *green);
             const Eigen::Vector4d x = by_sides.row(0).transpose(), y = by_sides.row(1).transpose();
             if (!hold(f.x(), x) || !hold(f.y(), y) || !hold(g.width - f.x(), -x) || !hold(g.height - f.y(), -y))
@@ -176,7 +177,7 @@ struct Barrier {
     }
 };
 
-/// A place well inside, to begin with.
+/// A place well inside the picture, as a start.
 Vec2 innermost(const PictureView& view) {
     const PictureGeometry& g = view.geometry();
     Vec2 best = g.middle() + view.settings().shift;
@@ -195,7 +196,7 @@ Vec2 innermost(const PictureView& view) {
     return best;
 }
 
-/// Larger or smaller about its own middle until its border just touches the edge.
+/// Scales a rectangle about its middle until its border just touches the edge.
 Rect just_inside(const PictureView& view, const Rect& r) {
     const Rect middle(0.5 * (r(0) + r(2)), 0.5 * (r(1) + r(3)), 0.5 * (r(0) + r(2)), 0.5 * (r(1) + r(3)));
     double low = 0.5, high = 1.05;

@@ -22,13 +22,13 @@ struct CropRequest {
     Crop share;             ///< of width and height, 0 to 1
 };
 
-/// Throws Error(input) for anything else, and for a rectangle of nothing or outside the picture.
+/// Throws Error(input) for any other text, and for a rectangle that is empty or outside the picture.
 CropRequest crop_wish(const std::string& text);
 std::string to_text(const CropRequest& wish);
 
-/// The largest rectangle without an empty place, of a proportion (width over height; 0: of any), by an interior-point
-/// method (Boyd and Vandenberghe 2004, chapter 11) on the margins along its border; exact to a tenth of a pixel where
-/// the region is one piece. Throws Error(input) where nothing of the frame is in the picture.
+/// The largest rectangle without an empty place, of a given proportion (width over height; 0: any), by an
+/// interior-point method (Boyd and Vandenberghe 2004, chapter 11) on the margins along its border. Exact to a tenth of
+/// a pixel where the region is connected. Throws Error(input) when no part of the frame is in the picture.
 Crop largest_inside(const PictureView& view, double proportion);
 
 }  // namespace optrel

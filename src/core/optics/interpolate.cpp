@@ -22,9 +22,9 @@ double mean_aspect(const std::vector<ProfileNode>& nodes, const Weights& weights
     return std::clamp(out, 0.9, 1.1);
 }
 
-/// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of
-/// rectilinear nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean,
-/// out to `reach_mm`.
+/// The model of a lens with this focal length whose displacements (mm at a place in mm) are the weighted mean of those
+/// of rectilinear nodes. Exact when all are radial-tangential; otherwise a rational model is fitted to the mean, out to
+/// `reach_mm`.
 LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights& weights, double focal_mm,
                             double reach_mm) {
     const LensModelKind first = nodes[weights.front().first].model.kind();
@@ -57,8 +57,8 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
     return LensModel(out.kind(), c).with_aspect(mean_aspect(nodes, weights));
 }
 
-/// The model whose coefficients are the weighted mean of those of fisheye nodes; nodes of another form than the first
-/// one's are fitted to it, out to the angle (radians) that the lens shows.
+/// The model whose coefficients are the weighted mean of those of fisheye nodes. Nodes of another form than the first
+/// are converted to it, out to the largest angle (radians) that the lens shows.
 LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& weights, LensModelKind kind,
                         double angle) {
     LensModel::Coefficients c = LensModel(kind).coefficients();
@@ -77,7 +77,8 @@ LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& we
     return LensModel(kind, c).with_aspect(mean_aspect(nodes, weights));
 }
 
-/// How far from the middle ideal positions are asked for: a little beyond the corner, for barrel.
+/// The largest distance from the middle at which ideal positions are needed: a little beyond the corner, for barrel
+/// distortion.
 double reach_of(const ProfileNode& node) { return 1.3 * std::max(1.0, node.largest_radius_mm); }
 
 /// Focal length and setting. The calibrated focal length follows the recorded one, corrected as at the nodes.
@@ -97,7 +98,8 @@ void blend_setting(const std::vector<ProfileNode>& nodes, const Weights& weights
     if (at.distance_m > 0) out.setting.distance_m = at.distance_m;
 }
 
-/// Centre and model, where all nodes are rectilinear or all are fisheyes; else they stay those of the heaviest one.
+/// Blends centre and model when all nodes are rectilinear or all are fisheyes; otherwise those of the node with the
+/// largest weight stay.
 void blend_mapping(const std::vector<ProfileNode>& nodes, const Weights& weights, ProfileNode& out) {
     const auto all = [&](bool angular) {
         return std::all_of(weights.begin(), weights.end(),
@@ -107,13 +109,13 @@ void blend_mapping(const std::vector<ProfileNode>& nodes, const Weights& weights
     if (!rectilinear && !fisheye) return;
     out.centre_mm.setZero();
     for (const auto& [i, w] : weights) out.centre_mm += w * nodes[i].centre_mm;
-    // A little beyond what most fisheyes show on their diagonal, and short of the right angle, where a tangent ends.
+    // A little more than most fisheyes show on their diagonal, and less than 90 degrees, where the tangent is infinite.
     constexpr double angle = 1.4;
     out.model = rectilinear ? blend_rectilinear(nodes, weights, out.focal_mm, reach_of(out))
                             : blend_fisheye(nodes, weights, out.model.kind(), angle);
 }
 
-/// Nothing unless all nodes have it.
+/// Empty unless all nodes have it.
 std::optional<LateralChromatic> blend_fringe(const std::vector<ProfileNode>& nodes, const Weights& weights,
                                              std::optional<LateralChromatic> ProfileNode::*which) {
     LateralChromatic f;
@@ -129,7 +131,7 @@ std::optional<LateralChromatic> blend_fringe(const std::vector<ProfileNode>& nod
     return f;
 }
 
-/// Nothing unless all nodes have one of the same form.
+/// Empty unless all nodes have a falloff of the same form.
 std::optional<Falloff> blend_falloff(const std::vector<ProfileNode>& nodes, const Weights& weights,
                                      const std::optional<Falloff>& heaviest) {
     if (!heaviest) return std::nullopt;
@@ -153,11 +155,11 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
     ProfileNode out = nodes[heaviest->first];
     blend_setting(nodes, weights, at, out);
     blend_mapping(nodes, weights, out);
-    // What the parts leave in doubt is told by mapping_covariance() and its like; one node's own figures mean nothing
-    // for a blend.
+    // The uncertainty of a blend comes from mapping_covariance() and similar functions; the figures of a single node do
+    // not apply.
     out.covariance.resize(0, 0);
     out.misfit_px = 0;
-    // What cannot be blended stays that of the heaviest node.
+    // Parts that cannot be blended stay those of the node with the largest weight.
     if (const auto red = blend_fringe(nodes, weights, &ProfileNode::red)) out.red = red;
     if (const auto blue = blend_fringe(nodes, weights, &ProfileNode::blue)) out.blue = blue;
     if (const auto falloff = blend_falloff(nodes, weights, out.falloff)) out.falloff = falloff;
@@ -211,7 +213,8 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
         const ProfileNode& truth = profile.nodes[k];
         const PlacedNode guess = node_at(others, truth.setting);
         if (guess.placement != Placement::between) continue;
-        // The same ideal picture for both: focal length and centre belong to the pose of the camera.
+        // Both use the same ideal picture, because focal length and centre are exchangeable with the pose of the
+        // camera.
         ProfileNode predicted = guess.node;
         if (!guess.node.model.kind()->angular())
             predicted.model = blend_rectilinear({guess.node}, {{0, 1.0}}, truth.focal_mm, reach_of(truth));
@@ -240,7 +243,7 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
 
 namespace {
 
-/// Findings by names that tell their lens setting, as those of a profile with several have.
+/// Findings whose names contain their lens setting, as in profiles with several settings.
 std::vector<SeriousFinding> named_findings(const Profile& profile) {
     std::vector<SeriousFinding> out = profile.findings;
     if (profile.nodes.size() == 1)
@@ -249,7 +252,7 @@ std::vector<SeriousFinding> named_findings(const Profile& profile) {
     return out;
 }
 
-/// What was found of settings that go on being there goes on being told; what was measured anew has its own.
+/// Findings of settings that stay are kept; newly measured settings bring their own.
 std::vector<SeriousFinding> merged_findings(const Profile& base, const Profile& added) {
     std::vector<SeriousFinding> out;
     for (const SeriousFinding& f : named_findings(base))

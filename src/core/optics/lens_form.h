@@ -23,25 +23,25 @@ using BendDerivatives = Eigen::Matrix<double, 2, 3 + largest_coefficient_count>;
 
 class LensForm;
 
-/// What is known when models are tried against one another.
+/// Circumstances in which lens models are compared.
 struct TrialContext {
     double angle = 0;                 ///< the largest from the axis under which a corner was seen, radians
     const LensForm* first = nullptr;  ///< the form of the lens that was found first
-    bool unexplained = false;         ///< that lens leaves more than the corners' noise
-    bool wished = false;              ///< a person asked for this form
+    bool unexplained = false;         ///< that lens leaves residuals larger than the noise of the corners
+    bool wished = false;              ///< the user asked for this form
 };
 
-/// What is known of a decentring coefficient beside its formula.
+/// Properties of a decentring coefficient besides its formula.
 struct DecentringTerm {
-    double sigma = 0;     ///< it is zero with this sigma, before anything was measured
+    double sigma = 0;     ///< prior: normal about zero with this standard deviation
     int focal_power = 0;  ///< as in LensForm::focal_power()
 };
-/// Sigma of what is not quite central in a lens: angles in radians, shares of the focal length.
+/// Usual standard deviation of decentring: angles in radians, or shares of the focal length.
 constexpr double usual_decentring = 0.002;
 
 class LensForm {
 public:
-    /// What is told of a form beside its formulae.
+    /// Properties of a form besides its formulae.
     struct Facts {
         std::string_view name;  ///< as it stands in profiles and on the command line
         bool angular =
@@ -73,12 +73,12 @@ public:
     int decentring_count() const { return static_cast<int>(facts_.decentring.size()); }
     int optional_count() const { return facts_.optional_count; }
     std::span<const int> term_choices() const { return facts_.term_choices; }
-    /// Each coefficient is zero with this sigma before anything was measured; 0: nothing is known of it.
+    /// Prior standard deviation of each coefficient (about zero); 0: no prior.
     double prior_sigma(int k) const {
         return k < radial_count() ? facts_.term_sigma : facts_.decentring[k - radial_count()].sigma;
     }
-    /// Coefficient k over the focal length to this power says displacements in mm at a place in mm, which are linear in
-    /// it whatever the focal length is. Of the radial coefficients this is true for polynomials of the tangent only.
+    /// Divided by the focal length to this power, coefficient k gives displacements in mm at a place in mm that are
+    /// linear in it for any focal length. Among radial coefficients this holds for polynomials of the tangent only.
     int focal_power(int k) const {
         return k < radial_count() ? 2 * (k + 1) : facts_.decentring[k - radial_count()].focal_power;
     }
@@ -87,30 +87,30 @@ public:
 
     /// The formula. `c`: the coefficients; `direction`: any length, with z > 0 unless the form is angular.
     virtual Vec2 bend(const double* c, const Vec3& direction) const = 0;
-    /// The same with its derivatives; columns of coefficients that the form has not are zero.
+    /// The same with its derivatives; columns of coefficients that the form lacks are zero.
     virtual Vec2 bend(const double* c, const Vec3& direction, BendDerivatives& by) const = 0;
     /// The bent radius about the axis without decentring, and its slope when asked for. `t`: see parameter(). A place
     /// beyond a pole has a slope below 0.
     virtual double radius(const double* c, double t, double* slope) const = 0;
-    /// Where a search for the fold of radius() ends.
+    /// Upper limit of the search for the fold of radius().
     virtual double farthest() const = 0;
-    /// The direction (not normalised) at a parameter t, with the azimuth (unit vector) and about the axis of symmetry.
+    /// The direction (not normalised) for a parameter t and an azimuth (unit vector), about the axis of symmetry.
     virtual Vec3 direction(const Vec2& azimuth, double t, const Vec2& axis) const = 0;
-    /// What radius() takes for a direction whose tangent of the angle from the axis is known.
+    /// The parameter of radius() for the tangent of an angle from the axis.
     virtual double parameter(double tangent) const = 0;
     /// The bent radius at t when all radial coefficients are zero.
     virtual double plain_radius(double t) const = 0;
 
     /// Indices of the radial coefficients that are held at zero with so many terms.
     virtual std::vector<int> held(int terms) const;
-    /// The first radial coefficient that is left out with so many terms; -1: none that means anything by itself.
+    /// The first radial coefficient that is left out with so many terms; -1 when that coefficient alone has no meaning.
     virtual int next_term(int terms) const { return terms < radial_count() ? terms : -1; }
-    /// The factor of coefficient k in r / r0 - 1 = sum of them, linear, for a known ratio r / r0; q: square of r0. For
-    /// fits of one form to another.
+    /// The factor of coefficient k in the linear equation r / r0 - 1 = sum of all terms, for a known ratio r / r0; q:
+    /// square of r0. Used to fit one form to another.
     virtual double fit_factor(int k, double q, double ratio) const;
-    /// Numbers of radial terms with which this form is worth a trial.
+    /// Numbers of radial terms for which this form should be tried.
     virtual std::vector<int> worth_trying(const TrialContext& context) const = 0;
-    /// Whether this form with its terms is to be taken before another with its, when both predict alike.
+    /// True when this form with its terms is preferred to another one that predicts equally well.
     virtual bool continues(const LensForm& other, int terms, int other_terms) const;
 
 protected:
@@ -120,7 +120,7 @@ private:
     Facts facts_;
 };
 
-/// A form by value: compared, copied and asked like a pointer that is never null.
+/// A form as a value: compared and copied, and used like a pointer that is never null.
 class LensModelKind {
 public:
     static const LensModelKind radial_tangential, rational, equidistant, equisolid, stereographic;
@@ -136,7 +136,7 @@ private:
 
 /// All forms, in the order in which they are offered.
 std::span<const LensModelKind> lens_forms();
-/// Their names as a sentence lists them: "a, b or c".
+/// Their names for messages: "a, b or c".
 std::string lens_form_names();
 
 inline std::string to_string(LensModelKind kind) { return kind->name(); }

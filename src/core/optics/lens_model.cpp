@@ -34,8 +34,8 @@ LensModel::LensModel(LensModelKind kind, const Coefficients& c) : kind_(kind), c
 }
 
 double LensModel::find_turn() const {
-    // The first place where the slope vanishes is looked for on a fine scan and then bisected: cheap, and it cannot
-    // miss a place that matters, within what the form says.
+    // A fine scan finds the first place where the slope vanishes, and bisection refines it. This is cheap and misses no
+    // place within the limit that the form gives.
     const double limit = kind_->farthest(), step = 0.01;
     const auto grows = [&](double t) {
         double slope = 0;
@@ -91,7 +91,7 @@ LensModel LensModel::with_aspect(double aspect) const {
 std::optional<Vec3> LensModel::ray(const Vec2& on_pixels) const {
     const Vec2 bent(on_pixels.x() / aspect_, on_pixels.y() * aspect_);
     const auto bend = [this](const Vec3& ray) { return kind_->bend(c_.data(), ray); };
-    // Decentring moves a point by a few thousandths of its radius, so it is undone by repeated correction of the radial
+    // Decentring moves a point by a few thousandths of its radius, so it is inverted by iterating on the radial
     // target.
     const Vec2 axis = this->axis();
     Vec2 target = bent - axis;

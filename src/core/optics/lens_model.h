@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How a lens bends the ideal picture: one form of model (lens_form.h) with its coefficients.
+// The bending of the ideal picture by a lens: one form of model (lens_form.h) with its coefficients.
 #pragma once
 
 #include <initializer_list>
@@ -17,8 +17,8 @@ public:
 
     /// No distortion: radial-tangential, all zero.
     LensModel();
-    /// Throws Error(input) when the number of coefficients (at most 13) is not that of the kind, less its optional ones
-    /// or with them, or one of them is not finite.
+    /// Throws Error(input) when a coefficient is not finite, or when their number (at most 13) does not fit the kind,
+    /// with or without its optional ones.
     LensModel(LensModelKind kind, const Coefficients& c);
     LensModel(LensModelKind kind, std::initializer_list<double> c);
     /// The undistorted lens of a kind.
@@ -32,7 +32,7 @@ public:
 
     LensModelKind kind() const { return kind_; }
     const Coefficients& coefficients() const { return c_; }
-    /// The middle of the distortion in camera coordinates (also of the bent plane), to first order.
+    /// The centre of the distortion in camera coordinates (also in the bent plane), to first order.
     Vec2 axis() const {
         if (kind_->angular()) return Vec2::Zero();
         return c_.segment<2>(kind_->radial_count() + 2) + c_.segment<2>(kind_->radial_count() + 4);
@@ -45,10 +45,10 @@ public:
         const Vec2 square = kind_->bend(c_.data(), ray);
         return {aspect_ * square.x(), square.y() / aspect_};
     }
-    /// The viewing direction (unit vector) of bent coordinates, to 1e-12; empty where the model does not reach.
+    /// The viewing direction (unit vector) of bent coordinates, to 1e-12; empty outside the range of the model.
     std::optional<Vec3> ray(const Vec2& bent) const;
-    /// The inverse of bend() in the ideal plane; empty where the model does not reach or the direction is 90 degrees
-    /// off or more.
+    /// The inverse of bend() in the ideal plane; empty outside the range of the model and for directions of 90 degrees
+    /// or more.
     std::optional<Vec2> unbend(const Vec2& bent) const;
 
     /// Bent radius of an ideal radius (tangent of the angle), about the axis of symmetry and without decentring.

@@ -11,7 +11,7 @@ namespace optrel {
 LensModel fit_radial(LensModelKind kind, const std::vector<int>& free, const std::function<double(double)>& bent_radius,
                      double angle) {
     constexpr int samples = 80;
-    constexpr double farthest = 1.45;  // radians; beyond, a tangent says too little
+    constexpr double farthest = 1.45;  // radians; closer to 90 degrees the tangent becomes too large
     angle = std::min(angle, farthest);
     Eigen::MatrixXd rows(samples, free.size());
     Eigen::VectorXd right(samples);

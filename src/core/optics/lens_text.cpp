@@ -11,7 +11,7 @@ bool digit(const std::string& text, std::size_t at) {
     return at < text.size() && std::isdigit(static_cast<unsigned char>(text[at]));
 }
 
-/// The text without its first word; empty when that word holds a figure or is all there is.
+/// The text without its first word; empty when that word contains a digit or is the only one.
 std::string without_first_word(const std::string& text) {
     std::size_t begin = 0;
     while (begin < text.size() && text[begin] == ' ') ++begin;

@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Lens texts as files write them, compared with care for spelling.
+// Comparison of lens texts from files, tolerant of spelling.
 #pragma once
 
 #include <string>
 
 namespace optrel {
 
-/// Case, spacing, slashes, "f/" or "1:" before the aperture and "mm" do not tell lenses apart.
+/// A normal form. Case, spacing, slashes, "f/" or "1:" before the aperture and "mm" make no difference.
 std::string canonical_lens_text(const std::string& text);
 
 enum class LensTextMatch {
     different,
-    maker_left_out,  ///< one of the two begins with a word, without figures, that the other leaves out
+    maker_left_out,  ///< one text begins with a word without digits that the other lacks
     same,
 };
 /// Compares two lens texts. An empty one is different from every other.

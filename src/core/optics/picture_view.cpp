@@ -20,7 +20,7 @@ Eigen::Matrix3d CameraTurn::matrix() const {
 }
 
 CameraTurn CameraTurn::of(const Eigen::Matrix3d& m) {
-    // The third column is where the camera looks: (sin yaw cos pitch, -sin pitch, cos yaw cos pitch).
+    // The third column is the viewing direction: (sin yaw cos pitch, -sin pitch, cos yaw cos pitch).
     return {std::atan2(m(1, 0), m(1, 1)) / degree, std::asin(std::clamp(-m(1, 2), -1.0, 1.0)) / degree,
             std::atan2(m(0, 2), m(2, 2)) / degree};
 }
@@ -86,7 +86,8 @@ bool PictureView::shows_horizon() const {
 
 namespace {
 
-/// Whether nothing along the border of the corrected picture is empty. Corners first, where it mostly is.
+/// True when the border of the corrected picture is filled everywhere. Corners are tested first, because they are empty
+/// most often.
 bool border_filled(const PictureView& view) {
     constexpr int samples = 512;
     const double w = view.geometry().width, h = view.geometry().height;

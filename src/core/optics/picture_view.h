@@ -18,12 +18,12 @@
 
 namespace optrel {
 
-/// How the camera was held, degrees: roll clockwise as seen from behind it, pitch upwards, yaw to the right.
+/// Orientation of the camera in degrees: roll clockwise as seen from behind it, pitch upwards, yaw to the right.
 struct CameraTurn {
     double roll_deg = 0, pitch_deg = 0, yaw_deg = 0;
 
     bool any() const { return roll_deg != 0 || pitch_deg != 0 || yaw_deg != 0; }
-    /// R, as above.
+    /// R as in the formulae above.
     Eigen::Matrix3d matrix() const;
     /// The inverse of matrix(), with pitch within 90 degrees.
     static CameraTurn of(const Eigen::Matrix3d& matrix);
@@ -46,8 +46,8 @@ public:
     /// The same at another scale.
     PictureView at_scale(double scale) const;
 
-    /// The ideal position (px) to a place of the corrected picture (px); nothing behind the camera or where the lens
-    /// model does not reach.
+    /// The ideal position (px) of a place in the corrected picture (px); empty behind the camera or outside the range
+    /// of the lens model.
     std::optional<Vec2> ideal(const Vec2& place) const {
         const Vec2 q = middle_ + (place - middle_ - settings_.shift) / settings_.scale;
         if (!turned_) return lens_.reaches(q) ? std::optional(q) : std::nullopt;
@@ -56,21 +56,21 @@ public:
         const Vec2 out = d.head<2>() / d.z();
         return lens_.reaches(out) ? std::optional(out) : std::nullopt;
     }
-    /// Where its green light fell in the frame (px).
+    /// The position of its green light in the frame (px).
     std::optional<Vec2> green(const Vec2& place) const {
         const std::optional<Vec2> at = ideal(place);
         return at ? std::optional(lens_.green(*at)) : std::nullopt;
     }
-    /// The derivative of green() by the place, from differences over `step` px to either side; nothing where green()
-    /// has nothing.
+    /// The derivative of green() with respect to the place, by differences over `step` px to both sides; empty where
+    /// green() is empty.
     std::optional<Eigen::Matrix2d> slope(const Vec2& place, double step) const;
     /// The place in the corrected picture of a position in the frame: the inverse of green().
     std::optional<Vec2> place(const Vec2& frame) const;
 
-    /// How far (px of the frame) all colours of a place lie inside the frame; negative: outside, where the corrected
-    /// picture is empty.
+    /// The smallest distance (px of the frame) of all colours of a place from the frame's edges; negative outside,
+    /// where the corrected picture is empty.
     double margin(const Vec2& place) const;
-    /// True when a corner of the corrected picture looks along or behind the camera's own plane.
+    /// True when a corner of the corrected picture looks along the plane of the camera or behind it.
     bool shows_horizon() const;
 
 private:
@@ -81,9 +81,9 @@ private:
     Eigen::Matrix3d to_camera_, from_camera_;  ///< between places at scale 1 and ideal positions, both homogeneous px
 };
 
-/// The smallest scale about the middle of the picture at which the corrected picture has no empty border, with
-/// everything else as `view` has it. Exact to a hundredth of a pixel, all channels. Throws Error(input) where no scale
-/// up to 8 does it.
+/// The smallest scale about the middle of the picture at which the corrected picture has no empty border; all else
+/// is as in `view`. Exact to a hundredth of a pixel, for all channels. Throws Error(input) when no scale up to 8
+/// suffices.
 double fill_scale(const PictureView& view);
 
 }  // namespace optrel

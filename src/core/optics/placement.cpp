@@ -13,24 +13,25 @@
 namespace optrel {
 namespace {
 
-// The three axes of a lens setting in the measures that interpolation works in, and how near counts as the same.
+// The three axes of a lens setting in the units of the interpolation, and the tolerance within which values count as
+// equal.
 enum Axis { focal, aperture, distance };
 constexpr int axes = 3;
 constexpr double same[axes] = {0.01, 1.0 / 6, 0.05};  // ln of the focal length, stops, dioptres
-// Where a profile was measured at a single value of an axis, that value serves this far.
+// A value that is the only one measured on an axis is used up to this distance.
 constexpr double serves[axes] = {0.035, 0.5, 0.7};
-// How much of a value changes for each unit of an axis along which nothing was measured: what is known of lenses
-// beforehand. Displacements go about as the reciprocal of the focal length, change by a twentieth for a dioptre, and
-// hardly with the aperture.
+// Relative change of a value per unit of an axis on which nothing was measured, from experience with lenses:
+// displacements change about as the reciprocal of the focal length, by a twentieth per dioptre, and hardly with the
+// aperture.
 constexpr double habit[axes] = {1.0, 0.01, 0.05};
 
 constexpr double length = 0.9;     ///< of the Gaussian process, in ln f
 constexpr double curvature = 1.5;  ///< usual change of the slope over a unit of ln f, in slopes
-/// A process whose size was taken from few values looks smoother than it is. Found on lenses whose distortion runs with
-/// f, 1/f, 1/f^2, ln f, its square and a wave, at four and five settings (tests/optics/interpolate_test.cpp holds the
-/// outcome).
+/// Compensates that a process whose variance comes from few values looks smoother than it is. Found on lenses whose
+/// distortion varies with f, 1/f, 1/f^2, ln f, its square and a wave, at four and five settings
+/// (tests/optics/interpolate_test.cpp checks the result).
 constexpr double few_values = 2.1;
-constexpr double prior_weight = 1;  ///< of that habit, in measured values
+constexpr double prior_weight = 1;  ///< weight of that experience, in measured values
 
 double coordinate(const LensSetting& s, int axis) {
     switch (axis) {
@@ -40,7 +41,7 @@ double coordinate(const LensSetting& s, int axis) {
     }
 }
 
-/// Adds a sum, times a factor, to another.
+/// Adds a sum, multiplied by a factor, to another.
 void add(NodeSum& to, const NodeSum& sum, double factor) {
     for (const auto& [i, w] : sum) {
         const auto it = std::find_if(to.begin(), to.end(), [i = i](const auto& entry) { return entry.first == i; });
@@ -63,7 +64,7 @@ struct Partial {
     bool between = false, outside = false;
 };
 
-/// Several places along an axis, put together with weights. Their own doubts go along with them.
+/// The weighted combination of several places along an axis, with their uncertainties.
 Partial combined(const std::vector<Partial>& parts, const std::vector<double>& weights) {
     Partial out;
     for (std::size_t g = 0; g < parts.size(); ++g) {
@@ -80,9 +81,9 @@ class Placer {
 public:
     Placer(const std::vector<ProfileNode>& nodes, const LensSetting& at) : nodes_(nodes), at_(at) {}
 
-    /// Interpolates along one axis between the groups of nodes that share a value on it, then within each group along
-    /// the next: so the nodes need not form a full grid. Focal length first, then distance, then aperture: distortion
-    /// hardly depends on the last.
+    /// Interpolates along one axis between groups of nodes that share a value on it, then within each group along the
+    /// next axis, so the nodes need not form a full grid. The order is focal length, distance, aperture, because
+    /// distortion hardly depends on the last.
     Partial place(const std::vector<int>& among, int step) const {
         if (step == axes) return {{{among.front(), 1.0}}, {}, false, false};
         const int axis = std::array{focal, distance, aperture}[step];
@@ -148,7 +149,7 @@ private:
         std::vector<double> weights(x.size(), 0), doubt(x.size(), 0);
         weights[lower] = 1 - t;
         weights[upper] = t;
-        // A value that bends about as much as it changes between the two.
+        // Half of the difference between the two values, at most, as curvature.
         doubt[upper] = 0.5 * t * (1 - t);
         doubt[lower] = -doubt[upper];
         Partial out = combined(parts, weights);
@@ -156,8 +157,8 @@ private:
         return out;
     }
 
-    /// The edge counts. How far it may be off: by what the measured values would run on to, or by what lenses usually
-    /// do.
+    /// Uses the value at the edge. Its uncertainty is the extrapolated change of the measured values, or the usual
+    /// change of lenses.
     static Partial beyond(const std::vector<Partial>& parts, const std::vector<double>& x, double wanted, int axis) {
         const std::size_t edge = wanted < x.front() ? 0 : x.size() - 1;
         const double away = std::abs(wanted - x[edge]);
@@ -208,8 +209,8 @@ Kriged krige(const std::vector<double>& x, double at) {
     const double variance = std::max(0.0, 1 - to.dot(own) + left.dot(normal * left));
     Kriged out;
     out.weights.assign(weights.begin(), weights.end());
-    // The size of the process, from the values themselves: y' A y over its degrees of freedom, as independent
-    // combinations of the values.
+    // The variance of the process, from the values: y' A y over its degrees of freedom, as independent combinations of
+    // the values.
     const Eigen::MatrixXd by_normal = by_trend * normal, a = inverse - by_normal * by_trend.transpose();
     const double freedom = n - 2 + prior_weight;
     const SymmetricModes modes = symmetric_modes((a + a.transpose()) / 2);
@@ -219,7 +220,8 @@ Kriged krige(const std::vector<double>& x, double at) {
         for (int i = 0; i < n; ++i) d[i] = size * modes.vectors(i, m);
         out.doubts.push_back(std::move(d));
     }
-    // The habit of lenses: curvature goes with the slope. A process of unit size has a curvature of sqrt(3) / l^2.
+    // Experience with lenses: curvature grows with the slope. A process of unit variance has a curvature of sqrt(3) /
+    // l^2.
     const Eigen::Matrix2d moments = trend.transpose() * trend, line = moments.inverse();
     std::vector<double> slope(n);
     const double size = curvature * length * length / std::sqrt(3.0) * std::sqrt(variance * prior_weight / freedom);

@@ -22,8 +22,8 @@ using NodeSum = std::vector<std::pair<int, double>>;
 
 struct PlacedSetting {
     NodeSum weights;  ///< add up to 1
-    /// Independent errors of what the weights give: each is the sum of node values by its weights, which add up to 0
-    /// (or stand for a value itself, where nothing else is known), times a standard normal number.
+    /// Independent errors of the weighted value. Each is a sum of node values by its weights, which add up to 0 (or
+    /// represent a value itself when nothing else is known), times a standard normal number.
     std::vector<NodeSum> doubts;
     Placement placement = Placement::measured;
 };
@@ -33,8 +33,8 @@ PlacedSetting place_setting(const std::vector<ProfileNode>& nodes, const LensSet
 /// Whether two settings count as the same one in a profile.
 bool same_setting(const LensSetting& a, const LensSetting& b);
 
-/// Kriging along one axis: weights of the values at `x` for the place `at`, and the combinations of them (unit
-/// variance) that tell the error.
+/// Kriging along one axis: weights of the values at `x` for the place `at`, and combinations of unit variance that give
+/// the error.
 struct Kriged {
     std::vector<double> weights;
     std::vector<std::vector<double>> doubts;

@@ -35,7 +35,7 @@ void turn_to_axis(const T& ax, const T& ay, const T& way, const T& px, const T& 
     qz = pz + uz + k * (vx * uy - vy * ux);
 }
 
-// p, a, o, and p3, which is a factor on what is small already.
+// p, a, o and p3. p3 is a factor of terms that are small already.
 inline constexpr DecentringTerm plane_decentring[] = {
     {usual_decentring, 1},
     {usual_decentring, 1},
@@ -74,7 +74,7 @@ public:
         return out;
     }
 
-    /// By the chain rule over the three steps, each with the few unknowns that it has.
+    /// By the chain rule over the three steps, each with few unknowns.
     Vec2 bend(const double* c, const Vec3& d, BendDerivatives& by) const final {
         using Turn = ceres::Jet<double, 5>;                    // direction, axis
         using Plane = ceres::Jet<double, 2 + first_axis + 3>;  // x, y; radial terms and p; o and p3

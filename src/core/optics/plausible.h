@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Whether what a profile would do to a picture can be what a lens does. A document may hold sound numbers and be signed
-// by somebody who is trusted, and turn pictures black all the same.
+// Checks that the effect of a profile on a picture is possible for a lens. A document may contain valid numbers and a
+// trusted signature, and still turn pictures black.
 #pragma once
 
 #include "optics/profile.h"

@@ -20,14 +20,14 @@
 
 namespace optrel {
 
-/// Where a lens stood when it was measured. A value of 0 means that the frame did not say.
+/// The setting of a lens during a measurement. 0 means that the frame did not record the value.
 struct LensSetting {
     double focal_mm = 0;
     double aperture = 0;    ///< f-number
     double distance_m = 0;  ///< focus distance
 };
 
-/// "35 mm f/4 1 m"; what is unknown is left out.
+/// "35 mm f/4 1 m"; unknown values are left out.
 std::string to_string(const LensSetting& setting);
 /// "35mm-f4-1m": the same without spaces and slashes, as a part of a name.
 std::string compact(const LensSetting& setting);
@@ -40,7 +40,7 @@ struct LateralChromatic {
     double residual_p95_px = 0;  ///< what remains after correction, 95th percentile over the picture
     /// Of (c0, c1, c2, shift x mm, shift y mm).
     Eigen::Matrix<double, 5, 5> covariance = Eigen::Matrix<double, 5, 5>::Zero();
-    double misfit_px = 0;  ///< RMS per axis that the terms leave beyond the corners' noise
+    double misfit_px = 0;  ///< RMS per axis of the residuals beyond the noise of the corners
 };
 
 /// Falloff (ISO 17957): relative illuminance at s, for each channel,
@@ -57,9 +57,9 @@ struct Falloff {
     /// Of (a1, a2, a3, a4) of each channel.
     std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(),
                                               Eigen::Matrix4d::Zero()};
-    std::array<double, 3> misfit_percent{};  ///< RMS that the terms leave beyond the blocks' noise
-    bool centre_measured = false;            ///< false: one light direction only, the optical centre was kept
-    bool from_chart = false;                 ///< true: second best, from the white squares of the chart
+    std::array<double, 3> misfit_percent{};  ///< RMS of the residuals beyond the noise of the blocks
+    bool centre_measured = false;            ///< false: with one light direction only, the optical centre is used
+    bool from_chart = false;  ///< true: from the white squares of the chart, less accurate than a flat field
 
     double relative(Channel channel, const Vec2& s, double half_diagonal_mm) const {
         const double q = (s - centre_mm).squaredNorm() / (half_diagonal_mm * half_diagonal_mm);
@@ -69,7 +69,7 @@ struct Falloff {
     }
 };
 
-/// The figures that say how good a node is.
+/// Figures for the quality of a node.
 struct NodeQuality {
     int frames_used = 0;
     int frames_dropped = 0;
@@ -122,24 +122,24 @@ struct Profile {
     std::string camera;       ///< maker and model that it was measured on
     PictureGeometry geometry;
     MeasurementOrigin origin = MeasurementOrigin::measured;
-    bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
+    bool pitch_assumed = false;  ///< the frames did not record their pixel pitch, so lengths are only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
-    std::vector<SeriousFinding> findings;       ///< serious ones alone
+    std::vector<SeriousFinding> findings;       ///< only serious ones
     std::optional<MeasurementSource> taken_in;  ///< empty: made in this studio
-    VersionState state;  ///< what the store that it was read from says of this version; no part of its document
+    VersionState state;                         ///< state of this version in its store; not a part of the document
 
     bool measured() const { return origin == MeasurementOrigin::measured; }
 };
 
-/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size,
-/// of one origin, made here or taken in from one owner of a key, not from nobody. Versions of one profile are.
+/// True when both are of one lens (in any spelling), one copy, one camera, one picture size and one origin (this
+/// studio, or one signer; unsigned profiles from elsewhere never match). Versions of one profile are.
 bool same_subject(const Profile& a, const Profile& b);
 
-/// The shortest and the longest focal length that was measured; (0, 0) when the frames did not say.
+/// The shortest and the longest measured focal length; (0, 0) when the frames did not record it.
 std::pair<double, double> focal_range(const Profile& profile);
 
-/// How a lens setting lies to those that were measured.
+/// Position of a lens setting relative to the measured ones.
 enum class Placement {
     /// within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only one value
     /// was
@@ -150,14 +150,14 @@ enum class Placement {
 };
 std::string to_string(Placement placement);
 
-/// A node for any lens setting, and how it came about.
+/// A node for any lens setting, and how it was obtained.
 struct PlacedNode {
     ProfileNode node;
     Placement placement = Placement::measured;
-    /// The nodes that it was made from (indices) and their weights, which add up to 1; some may be negative.
+    /// The nodes that were combined (indices) and their weights, which add up to 1; some may be negative.
     std::vector<std::pair<int, double>> parts;
-    /// Where it was not measured: independent errors of what the parts give, each a weighted sum of node values times a
-    /// standard normal number (optics/placement.h).
+    /// For settings that were not measured: independent errors, each a weighted sum of node values times a standard
+    /// normal number (optics/placement.h).
     std::vector<std::vector<std::pair<int, double>>> doubts;
 };
 
@@ -167,8 +167,8 @@ struct PlacedNode {
 /// without nodes.
 PlacedNode node_at(const Profile& profile, const LensSetting& setting);
 
-/// What each node's neighbours would have said of it: the largest error of the mapping (px) and of the falloff (EV)
-/// over the picture when it is left out. Only nodes that lie between others have one.
+/// Prediction of each node by its neighbours: the largest error of the mapping (px) and of the falloff (EV) over the
+/// picture when the node is left out. Only nodes that lie between others have one.
 struct LeftOut {
     int node;
     double rms_px, largest_px, falloff_ev;
@@ -179,10 +179,10 @@ std::vector<LeftOut> leave_one_out(const Profile& profile);
 /// provenance names both, and so do the findings. Throws Error(input) when lens, camera or sensor differ.
 Profile merged(const Profile& base, const Profile& added);
 
-/// The lens settings of `before` that `now` does not have.
+/// The lens settings of `before` that `now` lacks.
 std::vector<LensSetting> settings_missing(const Profile& before, const Profile& now);
 
-/// JSON text as docs/profile.schema.json describes. Reading throws Error(input) with one sentence on anything else.
+/// JSON text as described in docs/profile.schema.json. Reading throws Error(input) with one sentence for anything else.
 std::string profile_to_json(const Profile& profile);
 Profile profile_from_json(const std::string& text, const std::string& where);
 

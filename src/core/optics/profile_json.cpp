@@ -19,8 +19,8 @@ using nlohmann::json;
 /// well, which format 1 had instead of the turn, and the growth of the tangential terms.
 /// 8: serious findings, which lower the grade of a profile where they concern its mapping; the aspect of pixels.
 constexpr int format_version = 8;
-/// What was measured here is written as readers of before the other origins know it: those must not take one of these
-/// for measured here.
+/// Profiles measured here are written in the older format that earlier readers know. Those readers must not take other
+/// origins for measured here.
 int format_of(const Profile& p) {
     const auto stretched = [](const ProfileNode& n) { return n.model.aspect() != 1; };
     if (!p.findings.empty() || std::any_of(p.nodes.begin(), p.nodes.end(), stretched)) return 8;
@@ -47,7 +47,7 @@ json matrix_json(const Eigen::MatrixXd& m) {
     }
     return rows;
 }
-/// A covariance of a size: symmetric, without negative variances.
+/// A covariance matrix of a given size: symmetric, without negative variances.
 Eigen::MatrixXd square(const json& rows, Eigen::Index size) {
     if (size > 64 || static_cast<Eigen::Index>(rows.size()) != size)
         throw input_error("one of its covariances has the wrong size");
@@ -154,7 +154,7 @@ json to_json(const ResolutionCell& c) {
             {"spread", c.mean.spread},
             {"modulation", c.mean.modulation.values}};
 }
-/// Which of some names a text is; throws for another.
+/// Index of a text in a list of names; throws for other texts.
 template <std::size_t N>
 int which(const std::string& text, const char* const (&names)[N]) {
     for (std::size_t i = 0; i < N; ++i)
@@ -196,7 +196,7 @@ json to_json(const ProfileNode& n) {
     return out;
 }
 
-/// Model and covariance. What older formats had not is zero, and known to be.
+/// Reads model and covariance. Coefficients that older formats lack are exactly zero.
 void read_model(const json& j, int version, ProfileNode& n) {
     const LensModelKind kind = lens_model_kind(j.at("model").get<std::string>());
     const auto c = j.at("coefficients").get<std::vector<double>>();
@@ -211,7 +211,8 @@ void read_model(const json& j, int version, ProfileNode& n) {
         n.covariance = own;
         return;
     }
-    // Where each coefficient of the file stands now: format 1 had the distortion's centre where the axis is.
+    // Index of a coefficient of the file in today's order: format 1 had the centre of distortion in the place of the
+    // axis.
     const auto place = [&](int k) { return version < 2 && k >= given - 2 ? k + 2 : k; };
     all.setZero(count);
     for (int k = 0; k < given; ++k) all[place(k)] = c[static_cast<std::size_t>(k)];
@@ -264,7 +265,7 @@ ProfileNode node(const json& j, int version) {
 
 namespace {
 
-/// A value that is no number would be written as null, and read by nobody.
+/// JSON would write a value that is not finite as null, which no reader accepts.
 void require_finite(const json& j, const std::string& name) {
     if (j.is_number_float() && !std::isfinite(j.get<double>()))
         throw input_error(fmt::format(

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// References to profiles: what the field lens_profile names, and which version that means.
+// References to profiles: the values of the field lens_profile, and the versions that they refer to.
 #pragma once
 
 #include <string>
@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-/// What a value of the field lens_profile names.
+/// The value of the field lens_profile.
 struct ProfileReference {
     enum class Kind {
         none,       ///< "none"
@@ -17,20 +17,20 @@ struct ProfileReference {
         named       ///< "ID", "ID@VERSION"
     } kind = Kind::automatic;
     std::string id;
-    int version = 0;    ///< 0: the one that is current
-    std::string as_of;  ///< current at this time, where a revision fixes versions; empty: now
+    int version = 0;    ///< 0: the current version
+    std::string as_of;  ///< the version that was current at this time, for revisions that fix versions; empty: now
 
     static ProfileReference parse(const std::string& text);
     std::string text() const;
     bool names(const Profile& profile) const;
-    /// The same among the versions that were current at a time; one that names a version stays as it is.
+    /// The same reference among the versions that were current at a time; a reference with a version stays unchanged.
     ProfileReference at(const std::string& time) const;
 };
 
-/// The version that a named reference means, or null where the store has none such.
+/// The version that a named reference refers to, or null when the store does not have it.
 const Profile* referred_profile(const std::vector<Profile>& versions, const ProfileReference& reference);
 
-/// "lens_profile" of a revision that fixes the versions which were current when it was published.
+/// The value of lens_profile in a revision that fixes the versions which were current when it was published.
 std::string fixed_at(const std::string& value, const std::string& time);
 
 }  // namespace optrel

@@ -28,7 +28,7 @@ public:
         return t * Polynomial::factor<double>(c, q);
     }
 
-    /// A polynomial of the tangent cannot follow a lens far beyond 60 degrees.
+    /// A polynomial of the tangent cannot represent a lens far beyond 60 degrees.
     std::vector<int> worth_trying(const TrialContext& at) const override {
         return at.angle < (at.wished ? 85 : 65) * degree ? std::vector{2, 3} : std::vector<int>{};
     }

@@ -29,7 +29,7 @@ public:
         const double dn = q * (2 * c[0] + q * (4 * c[1] + q * 6 * c[2]));  // t dn/dt
         const double d = 1 + q * (c[3] + q * (c[4] + q * c[5]));
         const double dd = q * (2 * c[3] + q * (4 * c[4] + q * 6 * c[5]));
-        if (!(d > 1e-6)) {  // beyond a pole nothing is meant
+        if (!(d > 1e-6)) {  // undefined beyond a pole
             if (slope) *slope = -1;
             return std::numeric_limits<double>::infinity();
         }
@@ -37,16 +37,16 @@ public:
         return t * n / d;
     }
 
-    /// Four terms are two above and two below.
+    /// Four terms are two in the numerator and two in the denominator.
     std::vector<int> held(int terms) const override { return terms < 6 ? std::vector<int>{2, 5} : std::vector<int>{}; }
-    /// A single term more of a quotient means nothing by itself.
+    /// A single additional term of a quotient has no meaning by itself.
     int next_term(int) const override { return -1; }
     /// ratio (1 + k4 q + ...) = 1 + k1 q + ..., which is linear in all of them.
     double fit_factor(int k, double q, double ratio) const override {
         return k < 3 ? std::pow(q, k + 1) : -ratio * std::pow(q, k - 2);
     }
 
-    /// A narrow lens gives a quotient nothing to hold on to.
+    /// A narrow lens does not determine the terms of a quotient.
     std::vector<int> worth_trying(const TrialContext& at) const override {
         if (at.wished ? at.angle >= 85 * degree
                       : at.first->angular() || at.angle <= 12 * degree || at.angle >= 65 * degree)

@@ -10,8 +10,8 @@
 namespace optrel {
 namespace {
 
-/// What the method itself may be off by, a share of the value: edges of a known blur come out so far away from it
-/// when very many are averaged.
+/// Relative error of the method itself: means over very many edges of known blur deviate by this
+/// share.
 constexpr double method_share = 0.001;
 
 void add(Modulation& to, const Modulation& more, double weight) {
@@ -20,7 +20,7 @@ void add(Modulation& to, const Modulation& more, double weight) {
 
 using Edges = std::vector<const ResolutionPoint*>;
 
-/// Robust: a speck on the chart makes one edge soft.
+/// Robust, because a speck on the chart makes single edges soft.
 ResolutionMean robust_mean(const Edges& edges) {
     ResolutionMean out;
     out.count = static_cast<int>(edges.size());
@@ -61,7 +61,7 @@ std::string to_string(LineRun run) {
 LineRun run_of(const Vec2& across, const Vec2& radius) {
     const double r = radius.norm();
     if (r < 1) return LineRun::oblique;
-    // The edge's normal along the radius: the edge runs about the middle.
+    // When the normal of the edge points along the radius, the edge runs around the middle.
     const double along = std::abs(across.dot(radius)) / r;
     if (along > std::cos(22.5 * degree)) return LineRun::tangential;
     return along < std::sin(22.5 * degree) ? LineRun::sagittal : LineRun::oblique;
@@ -121,7 +121,7 @@ ResolutionMean mean_of_cells(const std::vector<ResolutionCell>& cells, Channel c
     if (out.count == 0) return out;
     out.mtf50 = value / weight;
     for (double& m : out.modulation.values) m /= weight;
-    // Within the cells and between them.
+    // Variance within the cells plus variance between them.
     out.spread = std::sqrt(std::max(0.0, square / weight - out.mtf50 * out.mtf50));
     out.sigma = std::hypot(out.spread / std::sqrt(weight), method_share * out.mtf50);
     return out;

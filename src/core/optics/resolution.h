@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a lens resolves over the picture: measurements of single edges, and their means place by place.
-//
-// MTF50 is the frequency (cycles per pixel of the frame) at which the modulation is one half (ISO 12233), of lens and
-// sensor together, from raw samples.
+// Resolution of a lens over the picture: measurements of single edges, and their
+// means by place. MTF50 is the frequency (cycles per pixel of the frame) at which
+// the modulation is one half (ISO 12233), for lens and sensor together, from raw
+// samples.
 #pragma once
 
 #include <array>
@@ -13,10 +13,10 @@
 
 namespace optrel {
 
-/// Along which lines detail is resolved: radial lines (sagittal), lines about the middle (tangential), or neither.
+/// Direction of the resolved lines: radial (sagittal), around the middle (tangential), or neither.
 enum class LineRun { sagittal, tangential, oblique };
 std::string to_string(LineRun run);
-/// `across`: the unit normal of an edge; `radius`: its place from the middle of the picture.
+/// `across`: the unit normal of an edge; `radius`: its place relative to the middle of the picture.
 LineRun run_of(const Vec2& across, const Vec2& radius);
 
 /// The modulation transfer at 0.05, 0.1, ... 0.5 cycles per pixel.
@@ -25,7 +25,7 @@ struct Modulation {
     static constexpr double step = 0.05, highest = count * step;
     std::array<double, count> values{};
 
-    /// Linear between, and to 1 at frequency 0; 0 beyond the highest.
+    /// Linear interpolation; 1 at frequency 0, and 0 beyond the highest frequency.
     double at(double frequency) const;
 };
 
@@ -40,7 +40,7 @@ struct ResolutionPoint {
     Modulation modulation = {};
 };
 
-/// The robust mean of several; nothing measured: count 0.
+/// The robust mean of several measurements; count 0 when there are none.
 struct ResolutionMean {
     int count = 0;
     double mtf50 = 0;
@@ -51,7 +51,7 @@ struct ResolutionMean {
 ResolutionMean mean_resolution(const std::vector<ResolutionPoint>& points, Channel channel, LineRun run,
                                double lowest_height, double highest_height);
 
-/// What was measured in one part of the picture, in one colour and along one run of lines.
+/// Measurements in one part of the picture, for one colour and one direction of lines.
 struct ResolutionCell {
     Vec2 place_mm = Vec2::Zero();  ///< on the sensor, the mean of its edges
     double height = 0;             ///< field height, the mean of its edges
@@ -67,7 +67,7 @@ struct ResolutionCells {
 std::vector<ResolutionCell> resolution_cells(const std::vector<ResolutionPoint>& points,
                                              const PictureGeometry& geometry);
 
-/// The mean over the cells whose heights lie in a zone, each weighed by its count.
+/// The mean over the cells whose heights lie in a zone, weighted by their counts.
 ResolutionMean mean_of_cells(const std::vector<ResolutionCell>& cells, Channel channel, LineRun run,
                              double lowest_height, double highest_height);
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The zones of the picture for which resolution is told in one figure.
+// The zones of the picture for which resolution is summarised in one figure.
 #pragma once
 
 namespace optrel {

@@ -6,7 +6,7 @@ namespace optrel {
 namespace {
 
 struct Stereographic {
-    static constexpr double farthest = 3.0;  // it goes to infinity at half a turn
+    static constexpr double farthest = 3.0;  // infinite at 180 degrees
     static constexpr std::array trials{1, 2, 3};
 
     template <class T>

@@ -9,7 +9,7 @@ std::optional<Stretch> stretch_at(const PictureView& view, const Vec2& place) {
     if (view.margin(place) < 0) return std::nullopt;
     const std::optional<Eigen::Matrix2d> to_frame = view.slope(place, 1);
     if (!to_frame) return std::nullopt;
-    // What the frame's samples are spread by is the inverse, whose largest value is that of the least here.
+    // Samples are spread by the inverse, whose largest singular value is the reciprocal of the smallest one here.
     const Eigen::JacobiSVD<Eigen::Matrix2d> parts(*to_frame, Eigen::ComputeFullV);
     const Vec2 values = parts.singularValues();
     if (!(values(1) > 1e-9)) return std::nullopt;

@@ -15,13 +15,13 @@ namespace {
 constexpr double not_reached = std::numeric_limits<double>::quiet_NaN();
 constexpr int gauge_across = 25, gauge_down = 17;
 
-/// Where the light of directions (any length) lands, px.
+/// Landing positions (px) of the light from directions of any length.
 Vec2 land(const LensModel& model, double focal_px, const Vec2& centre, const Vec3& direction) {
     return centre + focal_px * model.bend(direction);
 }
 
-/// Takes out of vector fields over the picture what a turn of the camera can do. The fields are known at a grid over
-/// the picture and at the points that are asked for; the grid alone decides what is taken out, so the answer at a point
+/// Removes from vector fields over the picture what a rotation of the camera explains. The fields are known on a grid
+/// over the picture and at the requested points. The grid alone determines what is removed, so the result at one point
 /// does not depend on the other points.
 class Gauge {
 public:
@@ -54,7 +54,7 @@ public:
         solver_.emplace(on_grid_);
     }
 
-    /// Columns are fields; what is left of them at the points.
+    /// Columns are fields; returns their remainders at the points.
     Eigen::MatrixXd rest(const Eigen::MatrixXd& on_grid, const Eigen::MatrixXd& at_points) const {
         return at_points - at_points_ * solver_->solve(on_grid);
     }
@@ -65,7 +65,7 @@ private:
     std::optional<LeastSquares> solver_;
 };
 
-/// Directions of points; which of them the model reaches.
+/// Directions of those points that the model reaches.
 struct Rays {
     std::vector<Vec3> rays;
     std::vector<std::size_t> of;  ///< index of the point
@@ -86,8 +86,9 @@ Rays rays_of(const ProfileNode& node, const PictureGeometry& geometry, const std
     return out;
 }
 
-/// Derivatives of the landing places by (F mm, cx mm, cy mm, coefficients), in px. Coefficients of a quotient can be
-/// uncertain by more than they are while the mapping is not, so the steps are small as well as at most one sigma.
+/// Derivatives of the landing positions by (F mm, cx mm, cy mm, coefficients), in px. Coefficients of a quotient can
+/// have an uncertainty larger than their values although the mapping is well known, so the steps are small as well as
+/// at most one sigma.
 Eigen::MatrixXd parameter_field(const ProfileNode& node, const PictureGeometry& geometry,
                                 const std::vector<Vec3>& rays) {
     const int p = static_cast<int>(node.covariance.rows());
@@ -133,12 +134,12 @@ void add_node(FieldCovariance& out, const ProfileNode& node, const PictureGeomet
     }
 }
 
-/// What a node displaces (px of the geometry) at ideal positions (mm from the optical centre).
+/// Displacements of a node (px of the geometry) at ideal positions (mm from the optical centre).
 Eigen::VectorXd displacement(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& at_mm) {
     Eigen::VectorXd out(2 * at_mm.size());
     for (std::size_t i = 0; i < at_mm.size(); ++i) {
         const Vec2 xy = at_mm[i] / node.focal_mm;
-        // Beyond its reach a model says nothing; its edge stands for it.
+        // Outside its range a model has no value; the value at its edge is used.
         const double reach = 0.999 * node.model.monotonic_radius(), r = xy.norm();
         const Vec2 within = r > reach ? Vec2(xy * (reach / r)) : xy;
         out.segment<2>(2 * i) = (node.focal_mm * (node.model.bend(within) - within)) / geometry.pitch_mm();
@@ -146,7 +147,7 @@ Eigen::VectorXd displacement(const ProfileNode& node, const PictureGeometry& geo
     return out;
 }
 
-/// Adds the doubts of a setting that was not measured.
+/// Adds the uncertainty of a setting that was not measured.
 void add_doubts(FieldCovariance& out, const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
                 const std::vector<Vec2>& points) {
     if (placed.doubts.empty()) return;
@@ -178,8 +179,8 @@ void add_doubts(FieldCovariance& out, const Profile& profile, const PlacedNode& 
     }
 }
 
-/// Sigma of a sum of node values: each node's own variance by its weight, and the doubts as sums of the values
-/// themselves.
+/// Sigma of a sum of node values: the weighted variance of each node, and the interpolation errors as sums of the
+/// values themselves.
 template <class Value, class Variance>
 double sigma_of(const PlacedNode& placed, const Value& value, const Variance& variance) {
     double total = 0;
@@ -239,11 +240,12 @@ double chromatic_sigma_px(const Profile& profile, const PlacedNode& placed, Chan
     };
     const auto variance = [&](int i) {
         if (!of(i)) return 0.0;
-        // The shift counts by its mean over all directions, in which it adds to the terms and takes from them alike.
+        // The shift contributes with its mean over all directions, because it adds to the terms in some directions and
+        // reduces them in others.
         const double radial = terms.dot(of(i)->covariance.topLeftCorner<3, 3>() * terms),
                      shift = 0.5 * of(i)->covariance.bottomRightCorner<2, 2>().trace();
-        // The terms are centred where the perspective is; colours part about the axis of the glass, which the model may
-        // have found elsewhere. What that does besides a shift grows with the terms themselves.
+        // The terms are centred on the perspective, but colours separate about the optical axis, which the model may
+        // place elsewhere. The effect of this besides a shift grows with the terms themselves.
         const double beside = profile.nodes[i].focal_mm * profile.nodes[i].model.axis().norm(),
                      off_centre = beside * (of(i)->c1 * (3 * q - 1) + of(i)->c2 * (5 * q * q - 1));
         return (radial + shift + 0.5 * off_centre * off_centre) / (pitch * pitch) + of(i)->misfit_px * of(i)->misfit_px;

@@ -20,14 +20,14 @@ namespace optrel {
 /// Whether points are positions in the ideal picture or in the frame.
 enum class PointsOf { ideal, frame };
 
-/// Covariances (px^2) of where the light of directions lands in the frame.
+/// Covariances (px^2) of the landing positions in the frame, for light from given directions.
 struct FieldCovariance {
-    std::vector<Eigen::Matrix2d> at;  ///< beside the points; NaN where the model does not reach
+    std::vector<Eigen::Matrix2d> at;  ///< in the order of the points; NaN outside the range of the model
     /// One sigma per axis (px): the root of half the trace.
     std::vector<double> sigma() const;
 };
 
-/// Of one node as it was measured. All zero when it has no covariance.
+/// Of one measured node. All zero when it has no covariance.
 FieldCovariance field_covariance(const ProfileNode& node, const PictureGeometry& geometry,
                                  const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
 
@@ -41,7 +41,7 @@ std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometr
 std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
                                      const std::vector<Vec2>& points);
 
-/// One sigma (px) of the radial displacement of a channel against green at a place so far (mm) from the optical centre.
+/// One sigma (px) of the radial displacement of a channel against green, at a distance (mm) from the optical centre.
 double chromatic_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm);
 
 /// One sigma (EV) of a channel's falloff at a distance (mm) from its centre.

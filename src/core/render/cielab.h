@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How far two colours are apart to the eye.
+// Perceived difference of two colours.
 #pragma once
 
 #include <opencv2/core.hpp>
 
 namespace optrel {
 
-/// CIE 1976 L*a*b* of linear sRGB, for a white of D65 (CIE 15:2018). Light below zero counts as none.
+/// CIE 1976 L*a*b* of linear sRGB, for white D65 (CIE 15:2018). Negative light counts as zero.
 cv::Vec3d cielab(const cv::Vec3f& linear_srgb);
 
 /// The differences of two pictures of one size, encoded in sRGB with 16 bits, in units of CIELAB (CIE 1976).

@@ -10,7 +10,7 @@
 namespace optrel {
 namespace {
 
-/// By ROMM RGB, whose white is D50, as colours by profiles go.
+/// Through ROMM RGB with its white D50, the space of colour profiles.
 cv::Matx33d xyz_d50_to_srgb() {
     static const cv::Matx33d matrix = srgb_to(ColourSpace::romm).inv() * xyz_d50_to_romm();
     return matrix;
@@ -36,7 +36,7 @@ cv::Matx33d xyz_d50_to_romm() {
 CameraMatrices::CameraMatrices(const RawPicture& picture) : xyz_to_camera_{picture.xyz_to_camera}, kelvin_{0} {}
 
 CameraMatrices::CameraMatrices(const DngColours& profile, const BodyCalibration& body) {
-    // What a body measured of itself is for profiles that were made against the same reference.
+    // The body's own calibration applies only to profiles that were made for the same reference camera.
     const bool calibrated = profile.signature == body.signature;
     for (std::size_t i = 0; i < profile.lights.size(); ++i) {
         const cv::Matx33d& own = body.by_light[profile.swapped ? 1 - i : i];
@@ -60,7 +60,7 @@ cv::Matx33d CameraMatrices::at(double kelvin) const {
 double correlated_temperature(const cv::Vec2d& xy) {
     const double d = -2 * xy[0] + 12 * xy[1] + 3;
     const cv::Vec2d uv(4 * xy[0] / d, 6 * xy[1] / d);
-    // Golden section over the reciprocal temperature, in which the locus is nearly even.
+    // Golden-section search over the reciprocal temperature, in which the locus is nearly uniform.
     const double golden = (std::sqrt(5.0) - 1) / 2;
     double low = 1e6 / coolest, high = 1e6 / warmest;
     const auto distance = [&](double mired) { return cv::norm(planckian(1e6 / mired) - uv); };
@@ -85,7 +85,7 @@ cv::Vec2d white_of(const CameraMatrices& matrices, const std::array<double, 3>& 
         white = {xyz[0] / sum, xyz[1] / sum};
         if (cv::norm(white - before, cv::NORM_L1) < 1e-7) return white;
     }
-    return (white + before) * 0.5;  // it swings between two: the specification takes their middle
+    return (white + before) * 0.5;  // it oscillates between two values; the specification takes their mean
 }
 
 std::array<double, 3> neutral_of(const CameraMatrices& matrices, double t, double tint) {
@@ -154,7 +154,7 @@ cv::Matx33f camera_to_srgb(const RawPicture& raw, const std::array<double, 3>& n
     const CameraMatrices matrices = own_matrices(raw);
     if (std::abs(cv::determinant(matrices.at(5000))) < 1e-6) return cv::Matx33f::eye();
     cv::Matx33d m = xyz_d50_to_srgb() * camera_to_xyz_d50(matrices, neutral);
-    // What is left of different roundings of D50 must not tint a grey.
+    // Removes rounding differences of D50, which must not tint greys.
     for (int row = 0; row < 3; ++row) {
         const double white = m(row, 0) + m(row, 1) + m(row, 2);
         if (!(white > 1e-6)) return cv::Matx33f::eye();

@@ -74,12 +74,12 @@ void apply_icc(const IccColours& icc, Planes& planes, const cv::Matx33f& after) 
     });
 }
 
-/// Whether a profile that is for one camera only is for this one, however its maker is spelled.
+/// True when a profile for one camera only is for this camera, in any spelling of its maker.
 bool is_for(const ColourProfile& profile, const RawPicture& raw) {
     if (profile.camera.empty()) return true;
     std::vector<std::string> names = raw.camera_names;
     if (raw.carried) names.push_back(raw.carried->camera);
-    if (names.empty()) return true;  // nobody said whose frame it is
+    if (names.empty()) return true;  // the frame does not name its camera
     return std::any_of(names.begin(), names.end(),
                        [&](const std::string& name) { return lowered(name) == lowered(profile.camera); });
 }

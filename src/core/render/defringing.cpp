@@ -12,16 +12,16 @@ namespace optrel {
 
 namespace {
 
-constexpr float knee = 0.05f;  ///< of white: a step in green from which an edge counts fully
+constexpr float knee = 0.05f;  ///< of white: from this step in green on, an edge counts fully
 constexpr float bright = 0.5f;
 constexpr int reaches[] = {4, 8, defringing_reach};
 constexpr double fade = 10;  ///< degrees
 
-/// Colour at an edge that neither side has.
+/// Colour at an edge beyond the colours of both sides.
 struct Excess {
-    float red = 0, blue = 0;  ///< against green
-    float weight = 0;         ///< how much of an edge it is
-    float brighter = 0;       ///< green of the brighter side
+    float red = 0, blue = 0;  ///< relative to green
+    float weight = 0;         ///< strength of the edge
+    float brighter = 0;       ///< green on the brighter side
 
     float size() const { return std::hypot(red, blue); }
     double hue() const {
@@ -30,10 +30,10 @@ struct Excess {
     }
 };
 
-/// How far a difference lies outside those of the two sides.
+/// Distance of a difference from the range between those of the two sides.
 float outside(float d, float a, float b) { return d - std::clamp(d, std::min(a, b), std::max(a, b)); }
 
-/// Of three planes at one place.
+/// Finds excess colour at one place of three planes.
 class ExcessFinder {
 public:
     explicit ExcessFinder(const Planes& planes)
@@ -58,7 +58,7 @@ private:
                         b = across >= along ? cv::Point(right, row) : cv::Point(column, down);
         const float ga = green_(a), gb = green_(b), g = green_(row, column), step = std::abs(ga - gb);
         Excess out;
-        // A thin stalk or vein is brighter or darker than both sides: its colour is its own.
+        // A thin line is brighter or darker than both sides and has its own colour, which is not a fringe.
         const float slack = 0.1f * step;
         if (g < std::min(ga, gb) - slack || g > std::max(ga, gb) + slack) return out;
         out.weight = step * step / (step * step + knee * knee);
@@ -96,7 +96,7 @@ void apply_defringing(Planes& planes, const DefringingSettings& settings) {
                 const Excess e = finder.at(row, i);
                 if (e.weight <= 0 || (e.red == 0 && e.blue == 0)) continue;
                 float amount = e.weight * static_cast<float>(settings.share(e.hue()));
-                // Bright edges come in over a tenth of white.
+                // The restriction to bright edges fades in over a tenth of white.
                 if (settings.bright_only) amount *= std::clamp((e.brighter - bright) / 0.1f + 0.5f, 0.f, 1.f);
                 red[i] -= amount * e.red;
                 blue[i] -= amount * e.blue;
@@ -112,7 +112,7 @@ struct FringePlace {
     cv::Point at;
 };
 
-/// How wide a fringe is at a place: along the row or the column, whichever is the shorter run of its hue.
+/// Width of a fringe: the shorter run of its hue along the row or the column.
 int width_at(const ExcessFinder& finder, const cv::Size& size, const FringePlace& place, double hue) {
     const auto run = [&](cv::Point by) {
         int n = 1;
@@ -129,7 +129,7 @@ int width_at(const ExcessFinder& finder, const cv::Size& size, const FringePlace
     return std::min(run({1, 0}), run({0, 1}));
 }
 
-/// What places of one hue, sorted by their strength, say together.
+/// Summary of places of one hue, sorted by strength.
 FringeFound found_of(const std::vector<FringePlace>& places, double edges, const ExcessFinder& finder,
                      const cv::Size& size) {
     constexpr std::size_t shown = 40;

@@ -14,33 +14,33 @@
 
 namespace optrel {
 
-/// Which fringes are faults, and how much of each is taken away.
+/// The hues that are removed, and by how much.
 struct DefringingSettings {
     double all_percent = 0;      ///< of every hue
-    std::vector<HueRange> hues;  ///< where one says more
-    bool bright_only = false;    ///< only where the brighter side is above half of white
+    std::vector<HueRange> hues;  ///< for these hues, in place of all_percent
+    bool bright_only = false;    ///< only at edges whose brighter side is above half of white
 
     bool any() const { return all_percent > 0 || !hues.empty(); }
-    /// 0 to 1; it fades over ten degrees beyond a range.
+    /// 0 to 1; fades over ten degrees beyond a range.
     double share(double hue) const;
 };
 
-/// How many px about a place count for it.
+/// Radius (px) of the neighbourhood that affects a place.
 inline constexpr int defringing_reach = 14;
 
 /// In place, on white-balanced linear planes.
 void apply_defringing(Planes& planes, const DefringingSettings& settings);
 
-/// Fringes of one hue that a picture shows.
+/// Fringes of one hue in a picture.
 struct FringeFound {
     double hue = 0;                 ///< degrees, the mean
-    double percent = 0;             ///< of white: how strong, at its strongest tenth
-    double width_px = 0;            ///< how wide, the median along lines across it
-    double share = 0;               ///< of all edge places that show it
-    bool bright = false;            ///< most of it lies at edges whose brighter side is above half of white
-    std::vector<cv::Point> places;  ///< some of where it is, strongest first
+    double percent = 0;             ///< strength, as a share of white: the mean of the strongest tenth
+    double width_px = 0;            ///< median width along lines across the fringe
+    double share = 0;               ///< share of all edge places that show it
+    bool bright = false;            ///< most of it is at edges whose brighter side is above half of white
+    std::vector<cv::Point> places;  ///< examples of its places, strongest first
 };
-/// Grouped by hue, the most frequent first; what is weaker than a hundredth of white does not count.
+/// Grouped by hue, most frequent first; fringes weaker than a hundredth of white are left out.
 std::vector<FringeFound> find_fringes(const Planes& planes);
 
 }  // namespace optrel

@@ -37,7 +37,7 @@ void GainTable::along(int channel, float u, float v, float step, int count, std:
 
 namespace {
 
-/// Counts of one parity of columns in a row to linear light.
+/// Converts counts in columns of one parity to linear light.
 struct RowScale {
     int channel;
     float black, scale;
@@ -126,7 +126,8 @@ void undo_falloff(Planes& planes, const Sampling& at, const GainTable& gains) {
 
 namespace {
 
-/// How far a channel's light fell from green's, px, on a mesh of 16 px; smooth, so bilinear between.
+/// Displacement of a channel's light against green, px, on a mesh of 16 px; it is smooth, so bilinear interpolation is
+/// used.
 class Shift {
 public:
     Shift(const FrameMap* map, Channel channel, cv::Size size, cv::Point origin) : columns_(size.width / mesh + 2) {
@@ -142,12 +143,12 @@ public:
                 largest_ = std::max({largest_, std::abs(u_[j * columns_ + i]), std::abs(v_[j * columns_ + i])});
             }
     }
-    /// False where everything falls on one place.
+    /// False when there is no displacement.
     bool any() const { return largest_ > 1e-4f; }
-    /// As far as the mesh reaches.
+    /// Last column of the mesh.
     int last_column() const { return (columns_ - 1) * mesh - 1; }
 
-    /// The shift along one row of samples at centres (i + 0.5, row + 0.5).
+    /// The displacements along one row of samples at centres (i + 0.5, row + 0.5).
     struct Row {
         const Shift* shift;
         const float *u0, *u1, *v0, *v1;
@@ -176,12 +177,12 @@ private:
     std::vector<float> u_, v_;
 };
 
-/// The nodes of a row of places, moved by a shift.
+/// The nodes of a row of places after displacement.
 class ShiftedRow {
 public:
-    /// Place i stands for the mosaic's (first_column + i * step, row) moved by `sign` times the shift there, and lies
-    /// at
-    /// ((column - column0) * scale, (row - row0) * scale) of the plane.
+    /// Place i is the mosaic's (first_column + i * step, row), moved by `sign` times the
+    /// displacement there. Its position in the plane is ((column - column0) * scale, (row - row0) *
+    /// scale).
     struct Line {
         int first_column, step, row, count;
         float sign, column0, row0, scale;
@@ -205,7 +206,7 @@ private:
     std::vector<float> x_, y_;
 };
 
-/// One colour of the mosaic: samples of every second column and row.
+/// One colour of the mosaic: samples in every second column and row.
 struct Lattice {
     cv::Mat1f samples;
     int row0 = 0, column0 = 0;  ///< of the first sample in the mosaic
@@ -230,7 +231,7 @@ Lattice lattice_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>,
     return out;
 }
 
-/// The mosaic with the samples of a colour taken, at their own sites, from where the light that belongs there fell.
+/// Resamples one colour of the mosaic at its own sites so that its light coincides with green.
 void bring_to_green(cv::Mat1f& mosaic, const Lattice& lattice, const Shift& shift) {
     if (!shift.any()) return;
     for_strips(lattice.samples.rows, [&](int first, int end) {
@@ -261,7 +262,7 @@ cv::Mat1f green_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>,
     return out;
 }
 
-/// Colour minus green at each sample of the colour: green from where the sample's light belongs.
+/// Colour minus green at each sample of the colour, with green at the place where the sample's light belongs.
 cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shift& shift) {
     cv::Mat1f out(lattice.samples.size());
     for_strips(out.rows, [&](int first, int end) {
@@ -275,7 +276,7 @@ cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shif
                 for (int i = 0; i < out.cols; ++i) to[i] = in[i] - g[2 * i];
                 continue;
             }
-            // Smooth: the shift here is that of the place it came from, to 1e-3 px.
+            // The displacement is smooth, so its value at the source is accurate to 1e-3 px.
             cubic_row(green, places(shift, {lattice.column0, 2, row, out.cols, -1, 0, 0, 1}), std::nullopt, to);
             for (int i = 0; i < out.cols; ++i) to[i] = in[i] - to[i];
         }
@@ -283,7 +284,7 @@ cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shif
     return out;
 }
 
-/// Green plus the difference at the place where each pixel's light fell.
+/// Green plus the difference at the place where the light of each pixel fell.
 cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const cv::Mat1f& difference,
                            const Shift& shift) {
     cv::Mat1f out(green.size());

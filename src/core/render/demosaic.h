@@ -30,37 +30,39 @@ namespace optrel {
 
 class GainTable;
 
-/// Counts (those of the picture, perhaps repaired) to linear light: black and white level, white balance (`multiplier`,
-/// smallest 1), clipping at the white level so that blown areas stay neutral, then the gain that undoes the falloff at
-/// each sample's own place (null: none). `part`: of the frame, from an even row and column; an empty one is all of it.
+/// Converts counts (those of the picture, or repaired ones) to linear light: black and white level, white balance
+/// (`multiplier`, smallest 1), clipping at the white level so that overexposed areas stay neutral, then the gain that
+/// corrects falloff at each sample (null: none). `part`: area of the frame that begins at an even row and column;
+/// empty: all.
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
                         const GainTable* gains, const cv::Rect& part = {});
 
-/// Three aligned planes of a Bayer mosaic. `map`: whose fringe says where red and blue fell (at its strength); null:
-/// where green did. `origin`: where the mosaic lies in the frame, even.
+/// Three aligned planes of a Bayer mosaic. `map`: displacement of red and blue, with its strength; null: none.
+/// `origin`: position of the mosaic in the frame, even.
 Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map = nullptr,
                 cv::Point origin = {0, 0});
 
-/// The planes of a mosaic in cells of `cell` px (even): the mean of each colour's samples in each, each plane at the
-/// same places. Red and blue lie where their light fell. What is left over at the right and below is dropped.
+/// The planes of a mosaic as means over cells of `cell` px (even), with equal positions for all planes. The
+/// displacement of red and blue is not corrected. Incomplete cells at the right and bottom are dropped.
 Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell);
 
-/// Undoes the falloff on planes.
+/// Corrects the falloff of planes.
 void undo_falloff(Planes& planes, const Sampling& at, const FrameMap& map);
 void undo_falloff(Planes& planes, const Sampling& at, const GainTable& gains);
 
-/// The gain that undoes the falloff, tabulated over the squared distance from the falloff's centre.
+/// The gain that corrects falloff, tabulated over the squared distance from its centre.
 class GainTable {
 public:
     explicit GainTable(const FrameMap& map);
     float at(int channel, float u, float v) const {
         const float dx = u - centre_u_, dy = v - centre_v_;
         const float q = (dx * dx + dy * dy) * scale_;
-        const int i = std::min(static_cast<int>(q), entries - 1);  // nodes may lie beyond the frame
+        const int i = std::min(static_cast<int>(q), entries - 1);  // nodes may lie outside the frame
         const float* t = table_[channel].data() + i;
         return t[0] + (q - i) * (t[1] - t[0]);
     }
-    /// At every `gain_nodes_apart`-th of `count` places from (u, v) on, `step` px apart in a row, and at one beyond.
+    /// Gains at every `gain_nodes_apart`-th of `count` places in a row that begins at (u, v), `step` px apart, and at
+    /// one more beyond.
     void along(int channel, float u, float v, float step, int count, std::vector<float>& out) const;
 
 private:

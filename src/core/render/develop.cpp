@@ -18,7 +18,7 @@
 namespace optrel {
 namespace {
 
-/// Makes the longer side at most so many pixels; returns the factor.
+/// Reduces planes so that the longer side has at most this many pixels; returns the factor.
 double reduce(Planes& planes, int longest_side) {
     const cv::Size size = planes.size(), to = reduced_size(size, longest_side);
     if (to == size) return 1;
@@ -30,15 +30,15 @@ double reduce(Planes& planes, int longest_side) {
     return double(std::max(to.width, to.height)) / std::max(size.width, size.height);
 }
 
-/// How the planes become colours: by a matrix alone, or by what a colour profile says.
+/// The conversion of planes to colours: by a matrix alone, or by a colour profile.
 struct Colours {
     cv::Matx33f matrix = cv::Matx33f::eye();
     EmbeddedRendering embedded;
     std::shared_ptr<const ColourRendering> rendering;
 };
 
-/// A piece of the corrected picture, and what about it its finish looks at. Pieces begin where the nodes of the one
-/// resampling lie, so that the picture does not depend on how it is cut.
+/// A tile of the corrected picture with the surround that its finish needs. Tiles begin at nodes of the resampling
+/// mesh, so that the picture does not depend on the tiling.
 struct Tile {
     cv::Rect wanted, with_reach;
 
@@ -53,7 +53,7 @@ struct Tile {
                                cv::Rect(x - about, y - about, width + 2 * about, height + 2 * about) & whole});
         return out;
     }
-    /// Of planes of what is about it as well.
+    /// The tile without its surround.
     Planes cut(const Planes& planes) const {
         Planes out;
         for (int c = 0; c < 3; ++c) out.channel[c] = planes.channel[c](wanted - with_reach.tl());
@@ -61,7 +61,7 @@ struct Tile {
     }
 };
 
-/// The corrected picture, from its source to its encoding.
+/// The second part of the development, from linear light to encoded values.
 class Finish {
 public:
     Finish(const LightSource& source, const Colours& colours, const ResolvedFrame& fields, const Framing& framing,
@@ -72,7 +72,7 @@ public:
         tone_ = tone_settings(fields, colours.embedded, own ? nullptr : colours.rendering);
     }
 
-    /// Piece by piece, so that each stays near the processor from its counts to its encoding.
+    /// Tile by tile, so that all steps of a tile use data in the processor's cache.
     cv::Mat3w in_tiles(const Progress& progress) const {
         cv::Mat3w out(framing_.kept.size());
         prefer_large_pages(out.data, out.total() * out.elemSize());
@@ -83,7 +83,7 @@ public:
         });
         return out;
     }
-    /// Where the tone, or the size, depends on the whole picture. `reduced`: pixels for one.
+    /// For settings that depend on the whole picture: automatic levels, or a reduced size. `reduced`: resulting scale.
     cv::Mat3w as_a_whole(const Progress& progress, double& reduced) const {
         Planes all(framing_.kept.size());
         for_tiles(fringes_.any() ? defringing_reach : 0, progress, [&](const Tile& tile, const Planes& light) {
@@ -114,7 +114,7 @@ private:
             body(tiles[i], std::move(light));
         });
     }
-    /// Of a part of what the crop keeps; its own to write to.
+    /// Linear light of a part of the crop; an independent copy.
     Planes light_of(const cv::Rect& part, const Progress& progress) const {
         const cv::Rect place = part + framing_.kept.tl();
         if (!framing_.moves) return area_in_place(source_, place, progress);
@@ -142,7 +142,7 @@ Developed finish(const LightSource& source, const Colours& colours, const Resolv
     return out;
 }
 
-/// Noise is measured on the whole frame, so it is reduced before the frame is cut into pieces.
+/// Noise reduction measures the noise of the whole frame, so it precedes tiling.
 Developed finish_quiet(const LightSource& source, const Colours& colours, const ResolvedFrame& f,
                        const Framing& framing, const Progress& progress, const PictureForm& form) {
     if (!treats_noise(f)) return finish(source, colours, f, framing, progress, form);

@@ -16,27 +16,27 @@
 
 namespace optrel {
 
-/// The values and the size that a developed picture gets.
+/// Encoding and size of a developed picture.
 struct PictureForm {
     ColourSpace space = ColourSpace::srgb;
-    int longest_side = 0;  ///< px; a larger picture is reduced to it, by means over areas in linear light; 0: it stays
+    int longest_side = 0;  ///< px; a larger picture is reduced to it by area means in linear light; 0: not reduced
 };
 
 struct Developed {
-    cv::Mat3w rgb;                                    ///< encoded, red first; what the crop keeps
-    double scale = 1;                                 ///< of the border
-    double reduced = 1;                               ///< pixels for one of what the crop keeps
-    cv::Matx33d camera_to_srgb = cv::Matx33d::eye();  ///< what the camera's own space is
+    cv::Mat3w rgb;                                    ///< encoded, red first; the area that the crop keeps
+    double scale = 1;                                 ///< of the fill scale
+    double reduced = 1;                               ///< pixels of the result per pixel of the crop
+    cv::Matx33d camera_to_srgb = cv::Matx33d::eye();  ///< defines the camera's own space
     bool corrected = false;
-    cv::Rect kept;  ///< pixels of the corrected picture that the crop keeps
+    cv::Rect kept;  ///< the pixels of the corrected picture that the crop keeps
 };
 
-/// Develops a raw frame with resolved fields. Without a profile only what is set by hand is corrected.
+/// Develops a raw frame with resolved fields. Without a profile, only corrections by hand apply.
 Developed develop(const RawPicture& raw, const CaptureGeometry& taken, const ResolvedFrame& fields,
                   const std::optional<AppliedProfile>& profile, const Progress& progress, const PictureForm& form = {});
 
-/// The same correction, exposure and tone for a rendered picture that was made linear by read_rendered(). Throws
-/// Error(input) where the camera's own colours are asked for, which such a picture does not have.
+/// The same correction, exposure and tone for a rendered picture in the linear form of read_rendered(). Throws
+/// Error(input) when the camera's own colours are requested, which a rendered picture does not have.
 Developed develop_rendered(const cv::Mat3f& linear, const CaptureGeometry& taken, const ResolvedFrame& fields,
                            const std::optional<AppliedProfile>& profile, const Progress& progress,
                            const PictureForm& form = {});

@@ -14,7 +14,7 @@ namespace optrel {
 namespace HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
-/// Values are looked up one by one: gathering instructions are slower than that on many processors.
+/// Scalar table look-ups, because gather instructions are slower on many processors.
 void encode(const float* const* in, const float* table, int entries, int count, std::uint16_t* out) {
     const hn::CappedTag<float, 8> d;
     const hn::Rebind<int32_t, decltype(d)> di;
@@ -34,7 +34,7 @@ void encode(const float* const* in, const float* table, int entries, int count, 
             }
             for (int k = 0; k < block; k += lanes) {
                 const auto at = hn::Mul(hn::Sqrt(hn::Min(hn::Max(hn::LoadU(d, from + k), zero), one)), steps);
-                // Within the table whatever the light is, also where it is no number.
+                // The index stays within the table for any input, also for NaN.
                 const auto entry = hn::Min(hn::Max(hn::ConvertTo(di, at), hn::Zero(di)), hn::Set(di, entries));
                 hn::Store(entry, di, index + k);
                 hn::Store(hn::Sub(at, hn::ConvertTo(d, entry)), d, place + k);

@@ -25,7 +25,7 @@ HandCorrection by_hand(const ResolvedFrame& f) {
     return hand;
 }
 
-/// The turn and the shift that a person gives for the picture as it is held, in the sensor's rows and columns.
+/// Turn and shift, which a person sets for the picture as displayed, converted to rows and columns of the sensor.
 PictureView::Settings settings_of(const ResolvedFrame& f, const cv::Size& size, int orientation) {
     const cv::Matx22d axes = axes_as_held(orientation);
     Eigen::Matrix3d held = Eigen::Matrix3d::Identity();

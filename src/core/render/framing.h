@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the fields and a profile mean for the geometry of one frame.
+// The geometry of one frame as determined by its fields and its profile.
 #pragma once
 
 #include <opencv2/core.hpp>
@@ -11,37 +11,37 @@
 
 namespace optrel {
 
-/// A profile's node that applies to the frame.
+/// The node of a profile that applies to a frame.
 struct AppliedProfile {
     ProfileNode node;
     PictureGeometry reference;
 };
 
-/// How a frame was taken, as far as its geometry asks for it.
+/// Metadata of the capture that the geometry depends on.
 struct CaptureGeometry {
     double pitch_um = 0;
-    double focal_mm = 0;  ///< 0: not known; perspective is then computed as of a lens as long as the picture's diagonal
-    int orientation = 1;  ///< Exif: angles, shifts and crops are those of the picture as it is held
+    double focal_mm = 0;  ///< 0: unknown; perspective then assumes a focal length equal to the picture's diagonal
+    int orientation = 1;  ///< Exif; angles, shifts and crops refer to the picture as displayed
 
     CaptureGeometry(double pitch) : pitch_um(pitch) {}
     CaptureGeometry(double pitch, double focal, int held) : pitch_um(pitch), focal_mm(focal), orientation(held) {}
 };
 
-/// Everything here is in the sensor's rows and columns.
+/// All values refer to rows and columns of the sensor.
 struct Framing {
     PictureView view;
     bool corrected = false;  ///< by a profile
-    bool moves = false;      ///< places differ from those of the frame, so that there is a resampling
-    bool fringes = false;    ///< red and blue are brought to green's place
-    cv::Rect kept = {};      ///< pixels of the corrected picture that remain
+    bool moves = false;      ///< positions change, so the picture is resampled
+    bool fringes = false;    ///< red and blue are aligned with green
+    cv::Rect kept = {};      ///< the pixels of the corrected picture that the crop keeps
 };
 
-/// What lens, profile and hand do to a frame, without the camera's turn.
+/// The mapping by lens, profile and correction by hand, without the turn of the camera.
 FrameMap lens_of(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile,
                  const PictureGeometry& geometry, double focal_mm);
 
-/// Throws Error(input) where the angles bring the horizon into the picture, where no scale fills it, or where a crop
-/// would keep nothing.
+/// Throws Error(input) when the angles bring the horizon into the picture, when no scale fills it, or when the crop is
+/// empty.
 Framing framing_of(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const cv::Size& size,
                    const CaptureGeometry& taken);
 

@@ -11,7 +11,7 @@
 namespace optrel {
 namespace {
 
-/// One colour position of the mosaic.
+/// The samples at one of the four colour sites of the mosaic.
 cv::Mat1f phase(const RawPicture& raw, int row0, int column0) {
     const double black = raw.black[row0][column0];
     cv::Mat1f out((raw.counts.rows - row0 + 1) / 2, (raw.counts.cols - column0 + 1) / 2);
@@ -34,7 +34,7 @@ cv::Mat1w without_hot_pixels(const RawPicture& raw) {
             const cv::Mat1f plane = phase(raw, row0, column0);
             if (plane.rows < 3 || plane.cols < 3) continue;
             cv::Mat1f calm;
-            cv::medianBlur(plane, calm, 3);  // keeps the hot samples out of the noise
+            cv::medianBlur(plane, calm, 3);  // keeps hot samples out of the noise estimate
             const NoiseModel noise = measure_noise(plane, calm);
             for_strips(plane.rows, [&](int first, int end) {
                 for (int row = std::max(1, first); row < std::min(plane.rows - 1, end); ++row)

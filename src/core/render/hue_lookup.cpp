@@ -42,7 +42,7 @@ cv::Vec3f rgb_of(float hue, float saturation, float value) {
     }
 }
 
-/// The two entries about a place, and how far it is on the way to the second.
+/// The two entries around a place, and the interpolation weight of the second.
 struct About {
     int first, second;
     float part;

@@ -11,17 +11,17 @@
 
 namespace optrel {
 
-/// Moves one colour as a table says: in hue, saturation and value, trilinear between the entries about it; hue goes
-/// around, saturation and value stop at the table's ends. Negative light counts as none. What the table makes is not
-/// clipped, but for a saturation of more than 1.
+/// Applies a table to one colour: shifts hue, saturation and value by trilinear interpolation; hue wraps
+/// around, saturation and value are clamped to the table. Negative light counts as zero. Only saturation is
+/// limited, to 1.
 cv::Vec3f look_up(const HueTable& table, const cv::Vec3f& rgb);
 
-/// A table between two others of the same size, `share` of the way to the second. Throws Error(input) for two of
-/// different sizes.
+/// Interpolates between two tables of the same size; `share`: weight of the second. Throws Error(input) for different
+/// sizes.
 HueTable between(const HueTable& first, const HueTable& second, double share);
 
-/// A tone curve that keeps the hue: on the largest and the smallest value, with the middle one as far between them as
-/// it was. Above 1 the curve goes on with its last slope.
+/// A tone curve that keeps the hue: it is applied to the largest and the smallest value, and the middle one keeps its
+/// relative position between them. Above 1 the curve continues with its last slope.
 class HueKeepingCurve {
 public:
     explicit HueKeepingCurve(const std::vector<std::pair<float, float>>& points);

@@ -14,7 +14,7 @@ namespace {
 
 constexpr float white = 0.999f;
 
-/// Counts for one side.
+/// Counts for the light before or after correction.
 struct Tally {
     std::array<std::array<double, LightDistribution::bins>, 3> count{};
     std::array<double, 3> clipped{}, all{};
@@ -44,7 +44,7 @@ struct Tally {
     }
 };
 
-/// `each(row, give)` calls give(channel, column, light) for samples of a row.
+/// `each(row, give)` calls give(channel, column, light) for the samples of a row.
 template <class Each>
 LightDistribution distribution(int rows, const FrameMap& lens, const Each& each) {
     const GainTable gains(lens);
@@ -67,7 +67,7 @@ LightDistribution distribution(int rows, const FrameMap& lens, const Each& each)
 }  // namespace
 
 LightDistribution light_distribution(const RawPicture& raw, const FrameMap& lens) {
-    // Every second pair of rows and columns: millions are enough, and all parities are seen.
+    // Uses every second pair of rows and columns: millions of samples suffice, and all four sites are included.
     const int columns = raw.counts.cols, stride = raw.counts.total() > 4'000'000 ? 4 : 2;
     return distribution(raw.counts.rows, lens, [&](int row, const auto& give) {
         if (row % stride > 1) return;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How the light of a frame is spread, per channel, in the raw samples: before and after the falloff is undone, since
-// lifting the corners can clip.
+// Histogram of the light of a frame by channel, in the raw samples before and after falloff correction, because
+// brightening the corners can clip.
 #pragma once
 
 #include <array>
@@ -17,14 +17,14 @@ struct LightDistribution {
 
     struct Side {
         std::array<std::vector<double>, 3> percent;  ///< of the channel's samples in each bin of EV below white
-        std::array<double, 3> clipped_percent{};     ///< at or above white
+        std::array<double, 3> clipped_percent{};     ///< share at or above white
     };
     Side before, after;
 };
 
 /// Of a mosaic.
 LightDistribution light_distribution(const RawPicture& raw, const FrameMap& lens);
-/// Of a rendered picture that was made linear.
+/// Of a rendered picture in linear form.
 LightDistribution light_distribution(const cv::Mat3f& linear, const FrameMap& lens);
 
 }  // namespace optrel

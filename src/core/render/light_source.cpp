@@ -15,7 +15,8 @@ std::optional<GainTable> gains_of(const Framing& framing) {
     return GainTable(framing.view.lens());
 }
 
-/// From an even place, and as long as interpolation asks for, if there is as much; empty when it lies outside.
+/// A range that begins at an even place and has the minimum length for interpolation when possible; empty when it lies
+/// outside.
 cv::Range range_of(double from, double to, int size) {
     constexpr int least = 16;
     if (to <= 0 || from >= size) return {};
@@ -23,10 +24,10 @@ cv::Range range_of(double from, double to, int size) {
     return {start, std::clamp(static_cast<int>(to), std::min(size, start + least), size)};
 }
 
-/// Where the source of an area lies in the frame, with a margin, from an even row and column. Empty when nothing of the
-/// frame is in the area.
+/// The area of the frame that an area of the corrected picture needs, with a margin, from an even row and column. Empty
+/// when it lies outside the frame.
 cv::Rect source_of(const Framing& framing, const Sampling& at, const cv::Size& frame, int margin) {
-    // The margin holds how far the picture bends between two of these places.
+    // The margin covers the bending of the picture between two of these places.
     constexpr int each = 12;
     double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
     for (int j = 0; j <= each; ++j)
@@ -91,7 +92,7 @@ Planes ReadyLight::part(const cv::Rect& part, const Progress&) const {
 
 Planes corrected_area(const LightSource& source, const Framing& framing, const Sampling& at, const Progress& progress,
                       float empty) {
-    // Red and blue may be some pixels from green: they are sampled there, or were brought from there.
+    // Red and blue may be displaced by some pixels: they are sampled there, or were aligned from there.
     const int apart = source.fringes() == ColourPlanes::as_recorded ? 12 : 4;
     const int fringes = framing.fringes ? apart : 0;
     const cv::Rect part = source_of(framing, at, source.size(), source.margin() + fringes);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where the light of a frame comes from, part by part, before its places are moved.
+// Provides the linear light of a frame, part by part, before resampling.
 #pragma once
 
 #include <memory>
@@ -14,21 +14,21 @@
 
 namespace optrel {
 
-/// Thread-safe: parts of it are asked for on several threads at once.
+/// Thread-safe: several threads request parts at once.
 class LightSource {
 public:
     virtual ~LightSource() = default;
 
     virtual cv::Size size() const = 0;
-    /// Three linear planes of a part of the frame, from an even row and column, with the falloff undone.
+    /// Three linear planes of a part of the frame that begins at an even row and column, with falloff corrected.
     virtual Planes part(const cv::Rect& part, const Progress& progress) const = 0;
-    /// How many px about a place what is made of it depends on.
+    /// Radius (px) of the neighbourhood that the value at a place depends on.
     virtual int margin() const = 0;
     virtual ColourPlanes fringes() const = 0;
 };
 
-/// A raw frame with resolved fields; noise is reduced where they ask for it, and measured on the part that is asked
-/// for. The picture and the framing must outlive it.
+/// A raw frame with resolved fields. Noise is reduced when the fields ask for it, and measured on the requested part.
+/// Picture and framing must outlive it.
 class RawLight : public LightSource {
 public:
     RawLight(const RawPicture& raw, cv::Mat1w counts, const ResolvedFrame& fields, const Framing& framing);
@@ -47,7 +47,7 @@ private:
     std::optional<GainTable> gains_;
 };
 
-/// A rendered picture that was made linear, likewise.
+/// A rendered picture in linear form; otherwise the same.
 class RenderedLight : public LightSource {
 public:
     RenderedLight(cv::Mat3f linear, const ResolvedFrame& fields, const Framing& framing);
@@ -63,13 +63,13 @@ private:
     std::optional<GainTable> gains_;
 };
 
-/// Planes that are there already.
+/// Existing planes.
 class ReadyLight : public LightSource {
 public:
     ReadyLight(Planes planes, ColourPlanes fringes) : planes_(std::move(planes)), fringes_(fringes) {}
 
     cv::Size size() const override { return planes_.size(); }
-    /// Not a copy: it must not be written to.
+    /// Not a copy; must not be modified.
     Planes part(const cv::Rect& part, const Progress& progress) const override;
     int margin() const override;
     ColourPlanes fringes() const override { return fringes_; }
@@ -79,10 +79,10 @@ private:
     ColourPlanes fringes_;
 };
 
-/// Places of the corrected picture; what lies outside the frame becomes `empty`.
+/// An area of the corrected picture; places outside the frame become `empty`.
 Planes corrected_area(const LightSource& source, const Framing& framing, const Sampling& at, const Progress& progress,
                       float empty = 0);
-/// Places of the frame where nothing moves, within it. A copy.
+/// An area of the frame without resampling; lies within the frame. A copy.
 Planes area_in_place(const LightSource& source, const cv::Rect& area, const Progress& progress);
 
 }  // namespace optrel

@@ -14,7 +14,7 @@ namespace optrel {
 namespace HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
-/// One after the other, for what is left over; `from` and `count` even or the end of the row.
+/// Scalar code for the remainder; `from` and `count` are even or the end of the row.
 void mosaic_singly(const std::uint16_t* in, const MosaicRow& row, int from, int count, float* out) {
     for (int i = from; i < count; ++i) {
         const int parity = i & 1;
@@ -62,7 +62,7 @@ HWY_INLINE hn::VFromD<D> green_at(D d, const float* p, std::ptrdiff_t s) {
     const auto here = at(0);
     const auto across = hn::MulAdd(quarter, bend(at(-2), here, at(2)), hn::Mul(half, hn::Add(at(-1), at(1)))),
                down = hn::MulAdd(quarter, bend(at(-2 * s), here, at(2 * s)), hn::Mul(half, hn::Add(at(-s), at(s))));
-    // How much the picture changes each way, over three lines so that noise does not decide.
+    // Change of the picture in each direction, over three lines to reduce the influence of noise.
     auto change_across = hn::Set(d, 1e-5f), change_down = change_across;
     for (int k = -1; k <= 1; ++k) {
         const std::ptrdiff_t r = 2 * k * s, c = std::ptrdiff_t{2} * k;

@@ -10,7 +10,7 @@
 namespace optrel {
 namespace {
 
-/// Index mirrored about the ends, as in 2 1 0 1 2.
+/// Index mirrored at the ends, as in 2 1 0 1 2.
 int mirrored(int i, int n) {
     if (n == 1) return 0;
     while (i < 0 || i >= n) i = i < 0 ? -i : 2 * (n - 1) - i;
@@ -40,8 +40,8 @@ void smooth(const cv::Mat1f& in, cv::Mat1f& out, int scale) {
     });
 }
 
-/// Variance of values against the level of the signal, from samples on a sparse grid. The lower quartile of the size
-/// keeps texture and edges out: for a normal distribution it is 0.3186 sigma.
+/// Variance of values against the signal, from samples on a sparse grid. The lower quartile of the magnitude excludes
+/// texture and edges; for a normal distribution it is 0.3186 sigma.
 template <class Value>
 NoiseModel noise_of(const cv::Mat1f& signal, const Value& value) {
     constexpr int bins = 12;
@@ -74,8 +74,8 @@ NoiseModel noise_of(const cv::Mat1f& signal, const Value& value) {
     return m;
 }
 
-/// Noise that interpolation has spread over neighbours is not white, so the detail of each scale tells its own. Beyond
-/// the second scale noise falls off by more than this; what falls off less is texture.
+/// Interpolation correlates the noise of neighbours, so it is estimated from the detail of each scale. Beyond the
+/// second scale noise decreases by more than this factor; what decreases less is texture.
 NoiseModel within(const NoiseModel& own, const NoiseModel& finer, int scale) {
     constexpr double most = 0.6;
     if (scale < 2) return own;
@@ -115,7 +115,7 @@ void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales
 }  // namespace
 
 NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal) {
-    // Detail against the 4-neighbour mean: variance 1.25 of the noise for white noise.
+    // For white noise, detail against the mean of 4 neighbours has 1.25 times its variance.
     const float white = 1 / std::sqrt(1.25f);
     return noise_of(signal, [&](int y, int x) {
         return white * (plane(y, x) - 0.25f * (plane(y, x - 1) + plane(y, x + 1) + plane(y - 1, x) + plane(y + 1, x)));
@@ -124,7 +124,7 @@ NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal) {
 
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress) {
     if (luminance_strength <= 0 && colour_strength <= 0) return;
-    // An orthogonal split in camera colours: Y = (R + 2 G + B) / 4, and the differences R - G, B - G.
+    // An orthogonal transform of camera colours: Y = (R + 2 G + B) / 4, and the differences R - G, B - G.
     cv::Mat1f y(planes.size()), red(planes.size()), blue(planes.size());
     for_strips(y.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {

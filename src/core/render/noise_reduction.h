@@ -16,10 +16,10 @@ struct NoiseModel {
     double sigma(double signal) const { return std::sqrt(std::max(0.0, a * std::max(0.0, signal) + b)); }
 };
 
-/// Noise of a plane against the level of `signal`; both of one size.
+/// Noise of a plane as a function of `signal`; both have one size.
 NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal);
 
-/// Strengths 0 to 100 for luminance and colour. Works on camera colours after white balance, in place.
+/// Strengths 0 to 100 for luminance and colour. In place, on camera colours after white balance.
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Three linear planes, the form in which a picture is developed.
+// Three linear planes, the form of a picture during development.
 #pragma once
 
 #include <array>
@@ -7,7 +7,8 @@
 
 namespace optrel {
 
-/// Red, green, blue; 1 = white level, values may lie below 0 (noise about black) and above 1 (falloff undone).
+/// Red, green, blue; 1 = white level. Values may be below 0 (noise around black) and above 1 (after falloff
+/// correction).
 struct Planes {
     std::array<cv::Mat1f, 3> channel;
 
@@ -18,7 +19,7 @@ struct Planes {
     cv::Size size() const { return channel[0].size(); }
 };
 
-/// Where the samples of planes lie in a picture: sample (i, j) stands for the square of `step` px about (left + (i +
+/// Positions of the samples of planes in a picture: sample (i, j) covers the square of `step` px around (left + (i +
 /// 1/2) step, top + (j + 1/2) step).
 struct Sampling {
     double left = 0, top = 0, step = 1;

@@ -16,9 +16,9 @@
 
 namespace optrel {
 
-/// Means over cells of the frame for the last few questions, and the counts with hot samples replaced.
+/// Means over cells of the frame for recent requests, and the counts with hot samples replaced.
 struct PreparedFrame::Cache {
-    /// What the means depend on.
+    /// Parameters that the means depend on.
     struct Key {
         int cell = 0;
         std::array<double, 3> multiplier{1, 1, 1};
@@ -107,16 +107,16 @@ Planes PreparedFrame::cells(const ResolvedFrame& f, int cell) const {
     return planes;
 }
 
-/// The same with the falloff undone.
+/// The same with falloff corrected.
 Planes PreparedFrame::lit_cells(const ResolvedFrame& f, const Framing& framing, int cell) const {
     Planes planes = cells(f, cell);
     if (!framing.view.lens().has_falloff()) return planes;
-    for (cv::Mat1f& c : planes.channel) c = c.clone();  // others look at the same means
+    for (cv::Mat1f& c : planes.channel) c = c.clone();  // the means are shared
     undo_falloff(planes, {0, 0, double(cell), planes.size()}, framing.view.lens());
     return planes;
 }
 
-/// The luminances for auto levels, from a reduced picture of everything that is kept.
+/// The luminances for auto levels, from a reduced picture of the whole crop.
 std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame& f, const Framing& framing) const {
     if (!is_on(f, Field::auto_levels)) return std::nullopt;
     const cv::Rect& kept = framing.kept;

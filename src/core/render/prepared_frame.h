@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Looking at a frame while its fields change: what is asked for is developed at the size at which it is shown.
+// Fast display of a frame while its fields change: the visible area is developed at the displayed size.
 #pragma once
 
 #include <memory>
@@ -15,7 +15,7 @@ namespace optrel {
 
 class ColourRendering;
 
-/// A frame that is held ready to be looked at again and again, with other fields each time. Thread-safe.
+/// A frame that is displayed repeatedly with different fields. Thread-safe.
 class PreparedFrame {
 public:
     PreparedFrame(RawPicture raw, const CaptureGeometry& taken);
@@ -27,18 +27,18 @@ public:
     struct Look {
         cv::Mat3w rgb;
         cv::Mat1b empty;  ///< not 0 where the picture is empty
-        Planes light;     ///< white-balanced and linear, before all tones; only where it was asked for
+        Planes light;     ///< white-balanced and linear, before all tones; only on request
         std::shared_ptr<const Framing> framing;
     };
     enum class Keep { picture, light };
-    /// The places of the corrected picture that `at` asks for. With steps of 2 px and more it is made from means over
-    /// cells of the frame, without noise reduction, fringe suppression and sharpening, whose effect cannot be seen
-    /// there; with smaller steps from the part of the frame that is asked for, exactly like develop(), but for the
-    /// noise and the levels, which are measured on that part and on a reduced picture. Throws as framing_of() does.
+    /// The area `at` of the corrected picture. With steps of 2 px and more it is made from means over cells of the
+    /// frame, without noise reduction, fringe suppression and sharpening, whose effect is invisible there. With smaller
+    /// steps it equals develop(), except that noise is measured on this area and levels on a reduced picture. Throws as
+    /// framing_of() does.
     Look look(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Sampling& at,
               const Progress& progress, Keep keep = Keep::picture) const;
 
-    /// How its light is spread, before and after the falloff is undone.
+    /// Histogram of its light before and after falloff correction.
     LightDistribution light(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile) const;
 
 private:

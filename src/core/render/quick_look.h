@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A quick small picture of a frame, for finding one's way; never for judging.
+// A small picture of a frame, made quickly for orientation, not for judging quality.
 #pragma once
 
 #include <filesystem>
@@ -9,11 +9,11 @@
 
 namespace optrel {
 
-/// Half the size of a raw frame (one pixel for each 2 x 2 of the mosaic), brightened so that the 99th percentile is
-/// near white.
+/// Half the size of a raw frame (one pixel per 2 x 2 of the mosaic), brightened so that the 99th percentile is near
+/// white.
 cv::Mat3b quick_look(const RawPicture& raw);
 
-/// The same of a file, raw or rendered, in the sensor's own rows and columns. Throws Error(input).
+/// The same from a raw or rendered file, in the rows and columns of the sensor. Throws Error(input).
 cv::Mat3b quick_look(const OpenedFrame& frame);
 
 }  // namespace optrel

@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-/// With the longer side at most so many px; a smaller picture, or 0, leaves it as it is.
+/// The longer side has at most `longest` px; a smaller picture, or 0, is not changed.
 inline cv::Size reduced_size(const cv::Size& size, int longest_side) {
     const int longest = std::max(size.width, size.height);
     if (longest_side <= 0 || longest <= longest_side) return size;

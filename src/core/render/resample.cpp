@@ -12,12 +12,12 @@ namespace optrel {
 
 static constexpr int mesh = row_nodes_apart;
 
-/// Sample positions (sample centres at integers) along one line of the mesh, for each colour.
+/// Sample positions (centres at integers) along one line of the mesh, for each colour.
 struct MeshLine {
     std::vector<float> x[3], y[3];
 
     RowPlaces places(int c, int count) const { return {x[c].data(), y[c].data(), count}; }
-    /// Between two lines.
+    /// Interpolates between two lines.
     void set(const MeshLine& above, const MeshLine& below, float t) {
         for (int c = 0; c < 3; ++c)
             for (std::size_t i = 0; i < x[c].size(); ++i) {
@@ -74,7 +74,7 @@ void resample_band(const Planes& in, const Band& band, ColourPlanes fringes, flo
 
 constexpr int bands_at_once = 4;
 
-/// Calls body(first band, behind the last) for all bands of a picture, on all cores.
+/// Calls body(first band, end band) for all bands of a picture, on all cores.
 template <class Body>
 void for_bands(int height, const Progress& progress, const Body& body) {
     const int bands = (height + mesh - 1) / mesh;

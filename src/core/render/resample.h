@@ -14,22 +14,22 @@
 
 namespace optrel {
 
-/// Whether red and blue still lie where their light fell, or were brought to green's place already.
+/// Whether red and blue are displaced as recorded, or were aligned with green already.
 enum class ColourPlanes { as_recorded, aligned };
 
-/// What lies outside the frame: less than any light.
+/// Value outside the frame; less than any light.
 inline constexpr float outside_frame = -1000;
 
-/// Where all places of a picture come from; for many pictures of one geometry.
+/// Source positions of all places of a picture; can be used for many pictures of one geometry.
 class Mesh {
 public:
-    /// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted.
+    /// `from`: position of the planes in the frame; `to`: requested places of the corrected picture.
     Mesh(const PictureView& view, const Sampling& from, const Sampling& to, ColourPlanes fringes);
     ~Mesh();
     Mesh(const Mesh&) = delete;
     Mesh& operator=(const Mesh&) = delete;
 
-    /// What lies outside the planes becomes `empty`.
+    /// Places outside the planes become `empty`.
     void resample(const Planes& in, Planes& out, const Progress& progress, float empty = 0) const;
 
 private:
@@ -37,8 +37,8 @@ private:
     std::unique_ptr<const Lines> lines_;
 };
 
-/// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted. What lies outside
-/// the planes becomes `empty`.
+/// `from`: position of the planes in the frame; `to`: requested places of the corrected picture. Places outside the
+/// planes become `empty`.
 Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to,
                 ColourPlanes fringes, const Progress& progress, float empty = 0);
 

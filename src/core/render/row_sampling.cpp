@@ -29,7 +29,7 @@ HWY_INLINE void weights(D d, V f, V& w0, V& w1, V& w2, V& w3) {
     w2 = hn::Sub(hn::Sub(hn::Sub(hn::Set(d, 1.0f), w0), w1), w3);
 }
 
-/// One place near an edge or beyond it.
+/// One place near an edge or outside, in scalar code.
 float careful(const PlaneSamples& in, float x, float y, bool goes_on, float beyond) {
     if (!goes_on && !(x >= -0.5f && y >= -0.5f && x <= in.width - 0.5f && y <= in.height - 0.5f)) return beyond;
     const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
@@ -58,7 +58,7 @@ struct Block {
     float x(int k) const { return x0 + static_cast<float>(k) * step_x; }
     float y(int k) const { return y0 + static_cast<float>(k) * step_y; }
 
-    /// Whether all that lies `before` to `after` samples about them is in the plane.
+    /// True when all samples from `before` to `after` around the places are in the plane.
     bool inside(const PlaneSamples& in, int before, int after) const {
         const float end_x = x(block - 1), end_y = y(block - 1);
         return std::min(x0, end_x) >= static_cast<float>(before) && std::min(y0, end_y) >= static_cast<float>(before) &&
@@ -67,15 +67,15 @@ struct Block {
     }
 };
 
-/// Where the samples of places that are reckoned together begin: each `step` further than the one before, or one
-/// further still. Places are positive here.
+/// First samples of places that are computed together: consecutive ones differ by `step`, or by one more. Places are
+/// positive here.
 struct Samples {
-    int column, row;  ///< about the first place
-    bool even;        ///< they are as said
+    int column, row;  ///< of the first place
+    bool even;        ///< the samples are spaced as described
     bool level;       ///< all in one row
-    bool aligned;     ///< and none is further still
+    bool aligned;     ///< and all exactly `step` apart
 
-    /// Of places on a line, of which the last lies `apart` places behind the first.
+    /// For places on a line whose last one is `apart` places after the first.
     Samples(float x, float y, float last_x, float last_y, int apart, int step)
         : column(static_cast<int>(x)), row(static_cast<int>(y)) {
         const int drift_x = static_cast<int>(last_x) - column - step * apart, drift_y = static_cast<int>(last_y) - row;
@@ -87,8 +87,8 @@ struct Samples {
     }
 };
 
-/// Weights of the five taps from the first sample on that any of the places needs: for places whose own samples begin
-/// one later the first weight is nought, for the others the last.
+/// Weights of the five taps, starting at the first sample that any of the places needs. For places whose samples begin
+/// one later the first weight is zero, for the others the last.
 template <class V>
 struct FiveWeights {
     V w[5];
@@ -116,7 +116,7 @@ struct FourWeights {
     }
 };
 
-/// What lies along a row at the taps of places that are `step` samples apart.
+/// Interpolation along a row, at places that are `step` samples apart.
 template <int step, class D, class V>
 HWY_INLINE V across(D d, const float* s, const FiveWeights<V>& x) {
     if (step == 1) {
@@ -148,7 +148,7 @@ HWY_INLINE V across(D d, const float* s, const FourWeights<V>& x) {
     }
     return hn::MulAdd(e, x.w[3], hn::MulAdd(c, x.w[2], hn::MulAdd(b, x.w[1], hn::Mul(a, x.w[0]))));
 }
-/// `taps` rows of what lies across them, of each plane.
+/// Interpolation across `taps` rows, of each plane.
 template <int planes, int step, int taps, class D, class W>
 HWY_INLINE void sum_rows(D d, const PlaneSamples* in, std::ptrdiff_t row, std::ptrdiff_t column, const W& wx,
                          const W& wy, int k, float* const* out) {
@@ -161,14 +161,14 @@ HWY_INLINE void sum_rows(D d, const PlaneSamples* in, std::ptrdiff_t row, std::p
     }
 }
 
-/// The places of a vector, whose samples lie as is said.
+/// The places of a vector whose samples are spaced as described.
 template <int planes, int step, class D, class V>
 HWY_INLINE void cubic_vector(D d, const PlaneSamples* in, const Samples& at, V x, V y, int k, float* const* out) {
     const auto one = hn::Set(d, 1.f);
     const V columns = hn::MulAdd(hn::Iota(d, 0), hn::Set(d, static_cast<float>(step)),
                                  hn::Set(d, static_cast<float>(at.column))),
             rows = hn::Set(d, static_cast<float>(at.row));
-    // A place that lies on a sample may be rounded to either side of it; its weights hardly differ then.
+    // A place on a sample may be rounded to either side; its weights are nearly equal then.
     if (at.aligned) {
         const FourWeights<V> wx(d, hn::Sub(x, columns)), wy(d, hn::Sub(y, rows));
         sum_rows<planes, step, 4>(d, in, at.row, at.column, wx, wy, k, out);
@@ -183,7 +183,7 @@ HWY_INLINE void cubic_vector(D d, const PlaneSamples* in, const Samples& at, V x
         sum_rows<planes, step, 5>(d, in, at.row, at.column, wx, wy, k, out);
 }
 
-/// Places one beside the other, all of a vector at once; false where they are not so regular.
+/// Computes a vector of consecutive places at once; false when they are not regular enough.
 template <int planes, int step>
 HWY_INLINE bool cubic_together(const PlaneSamples* in, const Block& at, float* const* out) {
     const hn::CappedTag<float, block> d;
@@ -191,7 +191,7 @@ HWY_INLINE bool cubic_together(const PlaneSamples* in, const Block& at, float* c
     for (int k = 0; k < block; k += lanes) {
         const int last = k + lanes - 1;
         const Samples samples(at.x(k), at.y(k), at.x(last), at.y(last), lanes - 1, step);
-        // What is loaded must end within the row.
+        // Loads must end within the row.
         if (!samples.even || samples.column + step * lanes + 4 > in[0].width) return false;
         const auto count = hn::Iota(d, static_cast<float>(k));
         cubic_vector<planes, step>(d, in, samples, hn::MulAdd(count, hn::Set(d, at.step_x), hn::Set(d, at.x0)),
@@ -200,7 +200,7 @@ HWY_INLINE bool cubic_together(const PlaneSamples* in, const Block& at, float* c
     return true;
 }
 
-/// Places that lie anyhow, one after the other.
+/// Places in arbitrary positions, one at a time.
 template <int planes>
 HWY_INLINE void cubic_singly(const PlaneSamples* in, const Block& at, float* const* out) {
     const hn::CappedTag<float, 4> d4;
@@ -264,7 +264,7 @@ float linear_at(const PlaneSamples& in, float x, float y) {
     return top + fy * (low - top);
 }
 
-/// Places less than a sample apart, whose samples fit into a vector; false where they do not.
+/// Places less than a sample apart whose samples fit into a vector; false otherwise.
 HWY_INLINE bool linear_together(const PlaneSamples& in, const Block& at, const float* base, float* out) {
     const hn::CappedTag<float, block> d;
     const hn::Rebind<int32_t, decltype(d)> di;
@@ -276,7 +276,7 @@ HWY_INLINE bool linear_together(const PlaneSamples& in, const Block& at, const f
             static_cast<int>(std::max(y_begin, y_end)) != row)
             return false;
         const auto count = hn::Iota(d, static_cast<float>(k));
-        // Never beyond the samples at hand, even where the last digit differs.
+        // Stays within the loaded samples despite rounding.
         const auto x = hn::Min(hn::Max(hn::MulAdd(count, hn::Set(d, at.step_x), hn::Set(d, at.x0)),
                                        hn::Set(d, static_cast<float>(first))),
                                hn::Set(d, static_cast<float>(first + lanes) - 1.001f)),

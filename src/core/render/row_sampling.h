@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Planes sampled along a row of wanted places, several places at a time (Highway).
-//
-// Places are in samples (centre of sample i at i). They are given at every 8th place of the row, and are linear
-// between: for `count` places there are (count + 7) / 8 + 1 nodes.
+// Samples planes along a row of places, several at a time (Highway). Places are
+// in samples (centre of sample i at i). They are given at every 8th place of
+// the row and are linear between: `count` places have (count + 7) / 8 + 1
+// nodes.
 #pragma once
 
 #include <array>
@@ -11,7 +11,7 @@
 
 namespace optrel {
 
-/// How many places lie between two nodes.
+/// Places between two nodes.
 inline constexpr int row_nodes_apart = 8;
 
 struct RowPlaces {
@@ -19,20 +19,20 @@ struct RowPlaces {
     int count;           ///< of places
 };
 
-/// A plane without its library's type, for code that is compiled for several kinds of processor.
+/// A plane without OpenCV's type, for code that is compiled for several kinds of processor.
 struct PlaneSamples {
     const float* first;
     std::ptrdiff_t stride;
     int width, height;
 };
 
-/// Cubic convolution (Keys 1981, a = -1/2) over 4 x 4 samples. Beyond the plane its edge goes on by half a sample;
-/// after that `beyond` is written, or, without one, the edge goes on for ever.
+/// Cubic convolution (Keys 1981, a = -1/2) over 4 x 4 samples. The edge of the plane is extended by half a sample;
+/// beyond that the result is `beyond`, or without it the extended edge.
 void cubic_row(const cv::Mat1f& plane, const RowPlaces& places, std::optional<float> beyond, float* out);
-/// The same of three planes of one size at the same places.
+/// The same for three planes of one size at the same places.
 void cubic_rows(const std::array<cv::Mat1f, 3>& planes, const RowPlaces& places, std::optional<float> beyond,
                 const std::array<float*, 3>& out);
-/// `base` plus what is linear between the four samples about each place; the edge goes on for ever.
+/// Adds bilinear interpolation to `base`; the edge is extended without limit.
 void linear_row(const cv::Mat1f& plane, const RowPlaces& places, const float* base, float* out);
 
 }  // namespace optrel

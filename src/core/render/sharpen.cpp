@@ -17,7 +17,7 @@ void sharpen(Planes& planes, double amount_percent, double radius_px, double thr
             const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
                         *b = planes.channel[2].ptr<float>(row);
             float* to = grey.ptr<float>(row);
-            // Beyond white nothing is visible, so nothing there may cast a halo.
+            // Values above white are invisible, so they must not cause halos.
             for (int i = 0; i < grey.cols; ++i)
                 to[i] = std::clamp(luma[0] * r[i] + luma[1] * g[i] + luma[2] * b[i], 0.f, 1.f);
         }

@@ -11,7 +11,7 @@ namespace optrel {
 /// Adds `amount_percent` of the difference d between the luminance and its Gaussian blur to all channels, weaker where
 /// d is below the threshold t (percent of white): times d^2 / (d^2 + t^2). In place.
 void sharpen(Planes& planes, double amount_percent, double radius_px, double threshold_percent);
-/// How many px about a place count for it: the blur's kernel.
+/// Radius (px) of the neighbourhood that affects a place: the kernel of the blur.
 inline int sharpening_reach(double radius_px) { return static_cast<int>(std::ceil(4 * radius_px)) + 1; }
 
 }  // namespace optrel

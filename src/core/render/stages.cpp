@@ -51,7 +51,7 @@ int reach_of_finish(const ResolvedFrame& f) {
 
 namespace {
 
-/// Each is made once: looks ask for one many times a second.
+/// Created once, because displays request one many times a second.
 const LightEncoder& encoder_of(ColourSpace space) {
     static const std::vector<LightEncoder> encoders = [] {
         std::vector<LightEncoder> all;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Steps of the development that do not depend on what part of a frame is developed.
+// Steps of the development that are independent of the developed part of a frame.
 #pragma once
 
 #include "base/progress.h"
@@ -14,19 +14,19 @@
 
 namespace optrel {
 
-/// The counts, with hot samples replaced where the fields ask for it.
+/// The counts, with hot samples replaced when the fields ask for it.
 cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& fields);
 Planes planes_of(const cv::Mat3f& linear);
-/// Whether the fields ask for noise to be reduced here.
+/// True when the fields ask for noise reduction.
 bool treats_noise(const ResolvedFrame& fields);
 void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
 DefringingSettings defringing_settings(const ResolvedFrame& fields);
 void sharpen_by(Planes& planes, const ResolvedFrame& fields);
-/// How many px about a place fringe suppression and sharpening look at.
+/// Radius (px) of the neighbourhood that fringe suppression and sharpening use.
 int reach_of_finish(const ResolvedFrame& fields);
-/// Linear sRGB in the values of a colour space, 16 bits; for the camera's own space the planes are in it already.
+/// Linear sRGB encoded in a colour space, 16 bits; for the camera's own space the planes must be in it already.
 cv::Mat3w encoded(const Planes& planes, ColourSpace space = ColourSpace::srgb);
-/// The same into a picture, or a part of one, of the size of the planes.
+/// The same into an existing picture of the size of the planes.
 void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out);
 
 }  // namespace optrel

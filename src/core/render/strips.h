@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Work on a picture by strips of rows, on all cores. For source files only: it brings TBB along, whose names and Qt's
-// do not go together.
+// Processes a picture in strips of rows on all cores. Only for source files, because TBB's names collide with
+// Qt's.
 #pragma once
 
 #include <algorithm>

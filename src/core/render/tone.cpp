@@ -13,7 +13,7 @@ namespace {
 
 constexpr float mid_grey = 0.18f;
 
-/// A curve over linear light, tabulated over its square root up to 4, where curves are nearly straight.
+/// A curve over linear light, tabulated over its square root up to 4.
 class Table {
 public:
     template <class Curve>
@@ -71,7 +71,7 @@ void each_value(Planes& planes, const Function& f) {
     });
 }
 
-/// Moves every colour along the line to the grey of its luminance: 1 keeps it, 0 is that grey.
+/// Changes the distance of every colour from the grey of its luminance: 1 keeps it, 0 gives that grey.
 void saturate(Planes& planes, float factor) {
     for_strips(planes.size().height, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
@@ -87,11 +87,11 @@ void saturate(Planes& planes, float factor) {
     });
 }
 
-/// The luminances that are to become black and 95 percent of white: of all samples, by their distribution over the
-/// square root of light, whose steps are finer than those of 16 bits.
+/// The luminances that become black and 95 percent of white: from the histogram of all samples over the square root of
+/// light, with steps finer than those of 16 bits.
 std::pair<float, float> levels_of(const Planes& planes) {
     constexpr int bins = 1 << 17;
-    constexpr float brightest = 2;  // root of four times white
+    constexpr float brightest = 2;  // the root of four times white
     std::vector<std::uint32_t> count(bins);
     const cv::Size size = planes.size();
     for (int row = 0; row < size.height; ++row) {
@@ -114,7 +114,7 @@ std::pair<float, float> levels_of(const Planes& planes) {
     return high > low + 1e-4f ? std::pair(low, high) : std::pair(0.f, 0.95f);
 }
 
-/// Camera values to linear sRGB at the exposure that is asked for.
+/// Converts camera values to linear sRGB and applies the exposure.
 void expose(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& s) {
     const auto gain = static_cast<float>(std::exp2(s.exposure_ev));
     if (s.colours)

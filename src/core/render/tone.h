@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// From linear camera colours to linear sRGB as it is meant to look.
+// Converts linear camera colours to the intended linear sRGB.
 #pragma once
 
 #include "baselines/resolver.h"
@@ -19,19 +19,19 @@ struct ToneSettings {
     bool auto_levels = false, monochrome = false;
     cv::Matx33f mix = cv::Matx33f::eye();
     std::vector<std::pair<float, float>> curve;  ///< empty: none
-    /// What auto levels make black and 95 percent of white; nothing: what the planes at hand say.
+    /// Luminances that auto levels make black and 95 percent of white; empty: computed from the planes.
     std::optional<std::pair<float, float>> levels;
-    std::shared_ptr<const ColourRendering> colours;  ///< in place of the matrix; null: the matrix
+    std::shared_ptr<const ColourRendering> colours;  ///< replaces the matrix; null: the matrix applies
 };
-/// The tone curve of a colour profile takes the place of the one that a DNG embeds beside it.
+/// The tone curve of a colour profile replaces that of the DNG.
 ToneSettings tone_settings(const ResolvedFrame& fields, const EmbeddedRendering& embedded,
                            std::shared_ptr<const ColourRendering> colours = nullptr);
 
-/// The luminances that auto levels would make black and 95 percent of white.
+/// The luminances that auto levels make black and 95 percent of white.
 std::pair<float, float> auto_levels(Planes planes, const cv::Matx33f& matrix, const ToneSettings& settings);
 
 /// In the order of the fields: matrix or colour profile and exposure, auto levels, black point, channel mix, look table
-/// and tone curve, contrast about mid-grey (0.18), saturation, monochrome. In place.
+/// and tone curve, contrast around mid-grey (0.18), saturation, monochrome. In place.
 void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& settings);
 
 }  // namespace optrel

@@ -11,7 +11,7 @@ namespace optrel {
 
 namespace {
 
-/// The share of the high level at a distance in blurs, and its slope.
+/// The share of the high level as a function of the distance in units of the blur, and its slope.
 struct Share {
     double value, slope;
 };
@@ -135,7 +135,7 @@ std::vector<Vec2> places_of_pieces(const std::vector<EdgeSample>& samples, const
         constexpr std::size_t enough = 12;
         if (pieces[k].size() < enough) continue;
         const double middle = ((k + 0.5) / count * 2 - 1) * fit.half_length;
-        Vec3 p(fit.p(0), fit.p(1), 0);  // dark, light, and how far the piece lies beside the line
+        Vec3 p(fit.p(0), fit.p(1), 0);  // dark, light, and the distance of the piece from the line
         bool settled = false;
         for (int round = 0; round < 12 && !settled; ++round) {
             Eigen::Matrix3d a = 1e-9 * Eigen::Matrix3d::Identity();

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One edge of a scene, fitted to the samples of one colour where they were taken: nothing is interpolated, so the
-// pixels' grid does not pull the edge.
+// Fits one edge of a scene to the original samples of one colour. Nothing is interpolated, so the pixel grid causes no
+// bias.
 #pragma once
 
 #include <Eigen/Core>
@@ -11,19 +11,20 @@
 
 namespace optrel {
 
-/// A sample by where it lies along the edge, from its middle, and across it, px.
+/// A sample by its position along the edge (from its middle) and across it, px.
 struct EdgeSample {
     double along, across, value;
 };
-/// Those within `half_width` px to either side of the line between two places, of one colour.
+/// The samples of one colour within `half_width` px of the line between two places.
 std::vector<EdgeSample> samples_along(const MeasuringPicture& picture, Channel channel, const Vec2& from,
                                       const Vec2& to, double half_width);
 
-/// What lies along the line: the border between dark and light, or a thin line darker or brighter than its surround.
+/// The feature along the line: a border between dark and light, or a thin line that is darker or brighter than its
+/// surround.
 enum class EdgeShape { step, ridge };
 
-/// A step, or a ridge, blurred by a Gaussian along a line with a bow: low, high (of a ridge: its surround and its
-/// crest), the line's place in three terms, log of the blur.
+/// A step or ridge, blurred by a Gaussian along a bowed line: low level, high level (of a ridge: surround and crest),
+/// position of the line in three terms, logarithm of the blur.
 struct StepFit {
     EdgeShape shape = EdgeShape::step;
     Eigen::Matrix<double, 6, 1> p = Eigen::Matrix<double, 6, 1>::Zero();
@@ -32,18 +33,18 @@ struct StepFit {
 
     double step() const { return p(1) - p(0); }
     double blur() const { return std::exp(p(5)); }
-    /// Px across, at a place along.
+    /// Position across (px) at a position along.
     double place(double along) const {
         const double s = along / half_length;
         return p(2) + s * (p(3) + s * p(4));
     }
 };
-/// Least squares by Gauss and Newton's method with a Marquardt term.
+/// Least squares by the method of Levenberg and Marquardt.
 StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, double half_width,
                  EdgeShape shape = EdgeShape::step);
 
-/// Where the edge lies (along, across) in pieces of a length each, with the blur of the whole: light, dark and place of
-/// each piece are its own. Pieces in which the fit does not settle near the line are left out.
+/// Positions of the edge (along, across) in pieces of a given length, with the blur of the whole. Levels and position
+/// of each piece are free. Pieces whose fit does not converge near the line are left out.
 std::vector<Vec2> places_of_pieces(const std::vector<EdgeSample>& samples, const StepFit& fit, double piece_px);
 
 }  // namespace optrel

@@ -17,7 +17,7 @@
 namespace optrel {
 namespace {
 
-/// A plane that can be asked at any place of the frame, by cubic convolution (Keys 1981).
+/// A plane with values at any place of the frame, by cubic convolution (Keys 1981).
 class Asked {
 public:
     Asked(const cv::Mat1f& values, double u0, double v0, double step)
@@ -29,7 +29,7 @@ public:
     }
     double operator()(const Vec2& at) const { return rise(at, Vec2::Zero()).value; }
 
-    /// The value, and what it grows by for each px along a direction.
+    /// The value, and its derivative along a direction, per px.
     struct Rise {
         double value, slope;
     };
@@ -60,7 +60,7 @@ struct EdgeSite {
     Vec2 place, across;
 };
 
-/// Places of strong slope, spread over the picture: the strongest few of each cell.
+/// Places with strong slope, spread over the picture: the strongest ones of each cell.
 std::vector<EdgeSite> edge_sites(const ScenePicture& green) {
     cv::Mat1f calm, gx, gy;
     cv::GaussianBlur(green.light, calm, {0, 0}, 1);
@@ -95,13 +95,13 @@ std::vector<EdgeSite> edge_sites(const ScenePicture& green) {
     return out;
 }
 
-/// One edge's displacement of a colour against green, px along its normal, with its variance.
+/// Displacement of a colour against green at one edge, px along its normal, with its variance.
 struct Measured {
     Vec2 place, across;
     double displacement, variance;
 };
 
-/// Solves colour(t) = a + b green(t - d) over a profile across the edge, by Gauss and Newton's method on d.
+/// Solves colour(t) = a + b green(t - d) over a profile across the edge, by Gauss-Newton on d.
 std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green, const Asked& colour,
                                         const std::function<Vec2(const Vec2&)>& where) {
     constexpr int half = 10, lines = 2;
@@ -123,8 +123,8 @@ std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green
         a.setZero();
         b.setZero();
         double square = 0;
-        // Several lines across the edge, beside one another: what one line's samples fold is not what the next one's
-        // do.
+        // Several parallel lines across the edge, because aliasing differs between
+        // them.
         for (int line = -lines, at = 0; line <= lines; ++line)
             for (int k = -half; k <= half; ++k) {
                 const Vec2 from = place(line, k) - site.across * d;
@@ -142,9 +142,9 @@ std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green
         d += step;
         if (std::abs(d) > 5) return std::nullopt;
         if (std::abs(step) < 1e-4) {
-            // Profiles are sampled twice as finely as the colour is, so that half of the samples count.
+            // Profiles are sampled twice as finely as the colour, so only half of the samples are independent.
             const double variance = left / (0.5 * n - 3) * a.inverse()(2, 2) / (x(1) * x(1));
-            // An edge: green changes across it by much more than the fit leaves.
+            // A real edge: green changes across it by much more than the residuals of the fit.
             const double step_size =
                 std::abs(green(site.place + 4 * site.across) - green(site.place - 4 * site.across));
             if (step_size < 0.02 || std::sqrt(left / n) > 0.25 * x(1) * step_size) return std::nullopt;
@@ -154,7 +154,7 @@ std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green
     return std::nullopt;
 }
 
-/// What displacements scatter by besides their variance, px: with it, half of all lie within 0.6745 sigma.
+/// Additional scatter of the displacements besides their variance, px; with it, half of them lie within 0.6745 sigma.
 double excess(const std::vector<double>& residuals, const std::vector<Measured>& all) {
     double low = 0, high = 2;
     for (int round = 0; round < 30; ++round) {
@@ -168,7 +168,7 @@ double excess(const std::vector<double>& residuals, const std::vector<Measured>&
     return high;
 }
 
-/// How one colour lies to green over the picture: s/H (corner - bow (1 - h^2)) + shift, px.
+/// Displacement of a colour against green over the picture: s/H (corner - bow (1 - h^2)) + shift, px.
 struct Spread {
     Vec2 centre = Vec2::Zero();
     double half_diagonal = 1;
@@ -182,8 +182,8 @@ struct Spread {
     }
 };
 
-/// d = n . spread for all edges, by Cauchy weights. Edges of one part of the picture
-/// err together, since they are often of one thing: one sigma is that of parts, not of edges (Liang and Zeger 1986).
+/// Solves d = n . spread for all edges with Cauchy weights. Edges in one part of the picture have correlated errors,
+/// because they often belong to one object; so sigma is computed from parts, not from edges (Liang and Zeger 1986).
 Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double half_diagonal) {
     using Row = Eigen::Vector4d;  // corner, bow, shift
     const auto row_of = [&](const Measured& m) -> Row {
@@ -199,7 +199,7 @@ Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double
         const double floor = excess(residuals, all);
         a.setZero();
         a(0, 0) = a(1, 1) = 1e-4;
-        a(2, 2) = a(3, 3) = 1 / (0.3 * 0.3);  // a shift is small
+        a(2, 2) = a(3, 3) = 1 / (0.3 * 0.3);  // prior: a shift is small
         Row b = Row::Zero();
         for (std::size_t i = 0; i < all.size(); ++i) {
             const double variance = all[i].variance + floor * floor;
@@ -222,7 +222,7 @@ Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double
     }
     Eigen::Matrix4d middle = Eigen::Matrix4d::Zero();
     for (const auto& [part, sum] : parts) middle += sum * sum.transpose();
-    // Few parts say little of how parts scatter.
+    // With few parts their scatter is uncertain.
     const double n = static_cast<double>(parts.size());
     const Eigen::Matrix4d covariance = a.inverse() * middle * a.inverse() * (n / std::max(1.0, n - 4));
     return {centre, half_diagonal, x(0), x(1), x.tail<2>(), std::sqrt(covariance(0, 0)), std::sqrt(covariance(1, 1))};
@@ -241,7 +241,8 @@ ChromaticProposal propose_fringes(const MeasuringPicture& picture, const FrameMa
                                         [&](const SamplePlane& p) { return p.channel == channel; });
         const Asked colour(plane->values, plane->u0, plane->v0, plane->step);
         Spread found{lens.centre(), half};
-        // Once more from what was found: then the samples of both colours are of one part of the scene.
+        // The second pass starts from the result of the first, so that the samples of both colours show the same part
+        // of the scene.
         for (int pass = 0; pass < 2; ++pass) {
             const auto known = [&](const Vec2& at) -> Vec2 {
                 return pass == 0 ? lens.fringe_by_hand(channel, at) : found.at(at);
@@ -249,7 +250,7 @@ ChromaticProposal propose_fringes(const MeasuringPicture& picture, const FrameMa
             const auto where = [&](const Vec2& at) -> Vec2 {
                 return lens.fringe(channel, at) - lens.fringe_by_hand(channel, at) + known(at);
             };
-            // A part of them will do to begin with.
+            // A part of the edges suffices for the first pass.
             const std::size_t every = pass == 0 ? 3 : 1;
             std::vector<std::optional<Measured>> measured((sites.size() + every - 1) / every);
             parallel_for(static_cast<int>(measured.size()), [&](int i) {

@@ -15,7 +15,7 @@ struct Patch {
     float light, unevenness, variance;
 };
 
-/// Mean of the squared second differences, whose noise is 36 times that of a sample.
+/// Mean of the squared second differences, whose variance is 36 times that of a sample.
 Patch patch_at(const cv::Mat1f& v, int row, int column) {
     Patch out{};
     double sum = 0, quarter[2][2] = {}, squares = 0;
@@ -38,7 +38,7 @@ Patch patch_at(const cv::Mat1f& v, int row, int column) {
     return out;
 }
 
-/// The evenest fifth of each level of light, as one point each: mean light, mean variance, how many.
+/// The most even fifth of the patches at each level of light, as one point: mean light, mean variance, count.
 struct Level {
     double light, variance, count;
 };
@@ -62,7 +62,7 @@ std::vector<Level> levels_of(std::vector<Patch>& patches) {
     return out;
 }
 
-/// A line with neither part below nothing; relative errors count.
+/// A line whose terms are not negative, fitted with relative errors.
 NoiseTerms line_through(const std::vector<Level>& points) {
     NoiseTerms out;
     double w = 0, x = 0, y = 0, xx = 0, xy = 0;
@@ -95,7 +95,7 @@ std::array<NoiseTerms, 3> noise_terms(const std::vector<SamplePlane>& planes) {
         for (int row = 0; row + side <= plane.values.rows; row += side)
             for (int column = 0; column + side <= plane.values.cols; column += side) {
                 const Patch p = patch_at(plane.values, row, column);
-                // Clipped samples have no noise.
+                // Clipped samples have no noise, so bright patches are left out.
                 if (p.light > 0.002f && p.light < 0.9f) patches[static_cast<int>(plane.channel)].push_back(p);
             }
     std::array<NoiseTerms, 3> out;

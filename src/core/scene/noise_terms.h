@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The noise of a frame from the frame itself (photon transfer, EMVA 1288): the variance of a sample grows in proportion
-// to its light, from what reading it out brings.
+// Estimates the noise of a frame from the frame itself (photon transfer, EMVA 1288): the variance of a sample is the
+// variance of readout plus a part that is proportional to its light.
 #pragma once
 
 #include <array>
@@ -13,14 +13,14 @@ namespace optrel {
 /// variance = slope * light + offset, with light 0 at black and 1 at white.
 struct NoiseTerms {
     double slope = 0, offset = 0;
-    int patches = 0;  ///< that it was estimated from; 0: nothing in the frame was even enough
+    int patches = 0;  ///< number of patches used; 0: no part of the frame was even enough
 
     double variance(double light) const { return slope * light + offset; }
 };
 
-/// By channel, from the evenest patches of 8 x 8 samples of each level of light: the second differences (Immerkaer
-/// 1996) in them, which slow changes of light do not reach. Evenness is told from means over quarters of a patch, apart
-/// from what is measured, so that the choice does not favour quiet patches. Fine texture everywhere makes it too large.
+/// By channel, from the most even patches of 8 x 8 samples at each level of light, by second differences (Immerkaer
+/// 1996), which slow changes of light do not affect. Evenness is judged by means over quarters of a patch, so that the
+/// choice does not favour patches with little noise. Fine texture everywhere makes the estimate too large.
 std::array<NoiseTerms, 3> noise_terms(const std::vector<SamplePlane>& planes);
 
 }  // namespace optrel

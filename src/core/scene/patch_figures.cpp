@@ -20,7 +20,7 @@ namespace {
 
 constexpr int reach = 6;  ///< samples to each side of an edge
 
-/// By cubic convolution (Keys 1981), which widens edges little.
+/// Cubic convolution (Keys 1981), which widens edges only slightly.
 float value_at(const cv::Mat1f& plane, const Vec2& at) {
     const int x = static_cast<int>(std::floor(at.x())), y = static_cast<int>(std::floor(at.y()));
     double wx[4], wy[4], sum = 0;
@@ -33,7 +33,7 @@ float value_at(const cv::Mat1f& plane, const Vec2& at) {
     return static_cast<float>(sum);
 }
 
-/// A channel across an edge, every half sample.
+/// A channel across an edge, sampled every half sample.
 using EdgeProfile = std::array<float, 4 * reach + 1>;
 
 EdgeProfile profile_across(const cv::Mat1f& plane, const Vec2& at, const Vec2& across) {
@@ -43,7 +43,7 @@ EdgeProfile profile_across(const cv::Mat1f& plane, const Vec2& at, const Vec2& a
     return out;
 }
 
-/// The centroid of the slope towards the brighter side, samples from the middle, and the step.
+/// The centroid of the slope towards the brighter side (samples from the middle), and the step.
 struct EdgePlace {
     double offset = 0, step = 0;
 };
@@ -59,12 +59,12 @@ std::optional<EdgePlace> edge_of(const EdgeProfile& p) {
     return EdgePlace{first / sum, mean(static_cast<int>(p.size()) - 3) - mean(0)};
 }
 
-/// From 10 to 90 percent of the step.
+/// Width from 10 to 90 percent of the step.
 std::optional<double> width_of(const EdgeProfile& p) {
     const double low = std::min({p[0], p[1], p[2]}),
                  high = std::max({p[p.size() - 1], p[p.size() - 2], p[p.size() - 3]});
     if (!(high > low)) return std::nullopt;
-    // A thin line or a corner is no step.
+    // A thin line or a corner is not a step.
     double path = 0;
     for (std::size_t k = 1; k < p.size(); ++k) path += std::abs(p[k] - p[k - 1]);
     if (path > 1.4 * (high - low)) return std::nullopt;
@@ -84,8 +84,8 @@ struct Displacement {
     double red, blue;
 };
 
-/// The displacement that explains those across all edges: least squares with Cauchy weights; a faint pull to zero
-/// decides along edges.
+/// The displacement that explains those across all edges: least squares with Cauchy weights and a weak prior at zero,
+/// which decides when all edges are parallel.
 double displacement(const std::vector<Displacement>& at, double Displacement::*which) {
     Vec2 d = Vec2::Zero();
     double scale = 1;
@@ -127,14 +127,14 @@ PatchFigures patch_figures(const std::array<cv::Mat1f, 3>& planes) {
         for (int x = margin; x < green.cols - margin; ++x) {
             const float s = std::hypot(gx(y, x), gy(y, x));
             slopes.push_back(s);
-            // A ridge of the slope: along its own direction nothing is steeper.
+            // A ridge of the slope: no neighbour across the edge is steeper.
             const int dx = static_cast<int>(std::lround(gx(y, x) / std::max(1e-12f, s))),
                       dy = static_cast<int>(std::lround(gy(y, x) / std::max(1e-12f, s)));
             const auto slope_at = [&](int ay, int ax) { return std::hypot(gx(ay, ax), gy(ay, ax)); };
             if (s >= slope_at(y + dy, x + dx) && s >= slope_at(y - dy, x - dx)) candidates.push_back({s, x, y});
         }
     if (candidates.empty()) return out;
-    // Noise makes slopes too: what counts is well above what most places have, and a hundredth of white.
+    // Noise makes slopes too, so a slope counts when it is well above the usual one and above a hundredth of white.
     const double usual = median(slopes);
     std::sort(candidates.begin(), candidates.end(), [](const auto& a, const auto& b) { return a.slope > b.slope; });
     const double least = std::max({0.004, 6 * usual, 0.25 * candidates[candidates.size() / 200].slope});
@@ -164,7 +164,7 @@ PatchFigures patch_figures(const std::array<cv::Mat1f, 3>& planes) {
 
 std::string verdict(const std::vector<PatchPair>& patches) {
     constexpr double matters_px = 0.15, wider = 1.25;
-    constexpr int sure = 60;  // fewer steps may be others before and after
+    constexpr int sure = 60;  // with fewer edges, others may be measured before and after
     std::vector<std::string> cured, harmed, softer;
     int measured = 0;
     for (const PatchPair& p : patches) {

@@ -11,7 +11,7 @@ namespace optrel {
 
 namespace {
 
-/// Distances (px, without distortion) of the lines' places from the straight line through each.
+/// Distances (px, without distortion) of points from the straight line fitted to each segment.
 std::vector<double> bows(const std::vector<Segment>& lines, const FrameMap& lens) {
     std::vector<double> out;
     for (const Segment& s : lines) {
@@ -46,10 +46,10 @@ DistortionProposal propose_distortion(const std::vector<Segment>& lines, const s
     for (int round = 0; round < 20; ++round) {
         const std::vector<double> here = bows(lines, with(d)), more = bows(lines, with(d + step)),
                                   less = bows(lines, with(d - step));
-        if (more.size() != here.size() || less.size() != here.size()) break;  // a place left the lens's reach
+        if (more.size() != here.size() || less.size() != here.size()) break;  // a point left the range of the lens
         information = 0;
         double right = 0;
-        // Huber's weights: a leaf before the edge does not bend the line.
+        // Huber's weights, so that an obstacle before the edge does not bend the line.
         const double knee = std::max(0.05, 1.5 * root_mean_square(here));
         for (std::size_t i = 0; i < here.size(); ++i) {
             const double by = (more[i] - less[i]) / (2 * step),
@@ -65,7 +65,7 @@ DistortionProposal propose_distortion(const std::vector<Segment>& lines, const s
     }
     out.distortion = d;
     out.after_px = root_mean_square(bows(lines, with(d)));
-    // Neighbouring places share their samples.
+    // Neighbouring points share their samples, so they are not independent.
     out.sigma = information > 0 ? std::sqrt(2 * std::max(variance, 1e-4) / information) : 1;
     constexpr double useless = 0.02;
     if (out.sigma > useless)
@@ -78,7 +78,7 @@ DistortionProposal propose_distortion(const std::vector<Segment>& lines, const s
 
 double straightening_distortion(const Vec2& from, const Vec2& middle, const Vec2& to,
                                 const std::function<FrameMap(double)>& with) {
-    // How far the middle lies beside the line, px.
+    // Distance of the middle point from the line, px.
     const auto beside = [&](double d) -> std::optional<double> {
         const FrameMap lens = with(d);
         const auto a = lens.ideal(from), m = lens.ideal(middle), b = lens.ideal(to);
@@ -92,7 +92,7 @@ double straightening_distortion(const Vec2& from, const Vec2& middle, const Vec2
         const auto here = beside(d), more = beside(d + step), less = beside(d - step);
         if (!here || !more || !less) break;
         const double slope = (*more - *less) / (2 * step);
-        // A percent of distortion has to bend it by a tenth of a pixel.
+        // Distortion must be effective: one percent moves the point by at least a tenth of a pixel.
         if (std::abs(slope) < 10)
             throw input_error(
                 "That line passes so near the middle of the picture that distortion leaves it straight; bend one "
@@ -107,12 +107,12 @@ double straightening_distortion(const Vec2& from, const Vec2& middle, const Vec2
 
 namespace {
 
-/// The light of a small part of an area, as log2, with its field height.
+/// The light of a small part of an area as log2, with its field height.
 struct LightBlock {
     double height, light;
 };
 
-/// Of the greens, with what the lens already undoes. Throws where the area is clipped.
+/// Blocks of green light, corrected by the lens. Throws when the area is clipped.
 std::vector<LightBlock> light_blocks(const MeasuringPicture& picture, const cv::Rect& area, const FrameMap& lens) {
     constexpr int across = 24;
     const double half = lens.geometry().half_diagonal_px();
@@ -142,7 +142,7 @@ std::vector<LightBlock> light_blocks(const MeasuringPicture& picture, const cv::
     return blocks;
 }
 
-/// light = level - ev t^2 from a height on, by least squares; the sum of squares that is left.
+/// Least squares of light = level - ev t^2, starting at a height; and the remaining sum of squares.
 struct LightFit {
     double ev = 0, sigma = 0, left = 1e300;
 };

@@ -47,8 +47,8 @@ ScenePicture scene_picture(const MeasuringPicture& picture) {
 
 namespace {
 
-/// Locates one stretch of an edge, or of a thin line; false where there is neither. With less beside it when there is
-/// something else near.
+/// Locates one stretch of an edge or of a thin line; false when there is neither. Uses less of the surround when
+/// something else is near.
 bool locate_stretch(const MeasuringPicture& picture, const Vec2& from, const Vec2& to, double widest,
                     std::vector<Vec2>& points) {
     const double length = (to - from).norm();
@@ -70,7 +70,7 @@ bool locate_stretch(const MeasuringPicture& picture, const Vec2& from, const Vec
     return false;
 }
 
-/// Locates the edge between two places, in stretches, since a long one bends with the lens.
+/// Locates the edge between two places in stretches, because a long edge is bent by the lens.
 Segment located(const MeasuringPicture& picture, const Vec2& from, const Vec2& to, double half_width) {
     Segment out;
     out.from = from;
@@ -88,7 +88,7 @@ Segment located(const MeasuringPicture& picture, const Vec2& from, const Vec2& t
     return out;
 }
 
-/// Light as the detector wants it: eight bits, noise even over all brightness.
+/// Light in the form that the detector needs: eight bits, with noise that is equal at all levels.
 cv::Mat1b for_detector(const cv::Mat1f& light) {
     cv::Mat1f root;
     cv::sqrt(cv::max(light, 0), root);
@@ -111,7 +111,7 @@ std::vector<Segment> find_segments(const MeasuringPicture& picture, double least
         const cv::Vec4f& f = found[i];
         const Vec2 from = scene.place({f[0], f[1]}), to = scene.place({f[2], f[3]});
         if (progress.cancelled() || (to - from).norm() < least_px) return;
-        // Ends are cut a little: there the edge meets others.
+        // The ends are cut a little, because other edges meet there.
         const Vec2 cut = 0.05 * (to - from);
         constexpr double half_width = 7;
         segments[i] = located(picture, from + cut, to - cut, half_width);
@@ -167,7 +167,7 @@ std::optional<StraightLine> straight_line(const Segment& segment, const FrameMap
         const auto n = static_cast<double>(points.size());
         out.length = high - low;
         out.rms_px = std::sqrt(square / n);
-        // No edge is known better than to a fiftieth of a pixel at its ends.
+        // The ends of an edge have an uncertainty of at least a fiftieth of a pixel.
         out.sigma = std::hypot(std::sqrt(square / std::max(1.0, n - 2) / along), 0.02 / std::max(1.0, out.length));
         const double limit = std::max(0.05, 3 * 1.4826 * median(off));
         std::vector<Vec2> kept;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Edges of a scene that are straight, found in one frame.
+// Finds straight edges of a scene in one frame.
 #pragma once
 
 #include <opencv2/core.hpp>
@@ -11,17 +11,17 @@
 
 namespace optrel {
 
-/// The green light of a frame as one picture: sample (i, j) at u = u0 + i step, v = v0 + j step.
+/// The green light of a frame as a picture: sample (i, j) is at u = u0 + i step, v = v0 + j step.
 struct ScenePicture {
     cv::Mat1f light;
     double u0 = 0.5, v0 = 0.5, step = 1;
 
     Vec2 place(const Vec2& sample) const { return {u0 + sample.x() * step, v0 + sample.y() * step}; }
 };
-/// Of a mosaic the mean of its two greens, at half its size; a large rendered picture is reduced to half as well.
+/// For a mosaic, the mean of its two greens at half size; a large rendered picture is halved as well.
 ScenePicture scene_picture(const MeasuringPicture& picture);
 
-/// One edge, with the places at which it was located across itself, px of the frame.
+/// One edge, with the points at which it was located, px of the frame.
 struct Segment {
     Vec2 from = Vec2::Zero(), to = Vec2::Zero();
     std::vector<Vec2> points;
@@ -32,11 +32,11 @@ struct Segment {
 /// Segments by the detector of Grompone von Gioi et al. (2010), each located anew by fitting a blurred step to the
 /// green samples, piece by piece. `least_px`: the shortest, px of the frame.
 std::vector<Segment> find_segments(const MeasuringPicture& picture, double least_px, const Progress& progress);
-/// The same for an edge of which somebody said roughly where it lies; no points when there is none within `within_px`
+/// The same for an edge whose approximate position a person gave; no points when there is none within `within_px`
 /// px.
 Segment locate_segment(const MeasuringPicture& picture, const Vec2& from, const Vec2& to, double within_px);
 
-/// The straight line that lies nearest to places, all of them counting alike.
+/// The straight line through points by unweighted least squares.
 struct FittedLine {
     Vec2 middle = Vec2::Zero(), direction = Vec2::UnitX();  ///< a unit vector
 
@@ -45,16 +45,16 @@ struct FittedLine {
     double across(const Vec2& p) const { return direction.x() * (p - middle).y() - direction.y() * (p - middle).x(); }
 };
 
-/// A segment as a straight line in the picture without the lens's distortion, px.
+/// A segment as a straight line in the picture without distortion, px.
 struct StraightLine {
     Vec2 middle = Vec2::Zero(), direction = Vec2::UnitX();  ///< a unit vector
     double length = 0;
     double sigma = 0;  ///< one sigma of its direction, radians
     double rms_px = 0;
-    /// Normal of the plane in which line and camera lie, from a place with the lens axis at `centre`.
+    /// Normal of the plane through the line and the camera; `centre`: position of the lens axis.
     Vec3 normal(const Vec2& centre, double focal_px) const;
 };
-/// Fitted robustly to the points that the lens reaches; nothing when fewer than five are left.
+/// Robust fit to the points within the range of the lens; empty when fewer than five are left.
 std::optional<StraightLine> straight_line(const Segment& segment, const FrameMap& lens);
 
 }  // namespace optrel

@@ -13,7 +13,7 @@ namespace {
 
 constexpr double bin = 0.25;  ///< px
 
-/// The edge in bins across itself.
+/// Samples of the edge in bins across it.
 struct Binned {
     std::vector<double> value, variance;  ///< mean of each bin and the variance of that mean
     bool full = true;                     ///< every bin has samples
@@ -41,7 +41,7 @@ Binned in_bins(const std::vector<EdgeSample>& samples, const StepFit& fit, int h
             return out;
         }
         out.value[k] = sum[k] / n[k];
-        // Where the edge is flat, samples of a bin differ by noise alone.
+        // Where the edge is flat, samples in a bin differ only by noise.
         if (std::abs(k - half_bins) > half_bins / 2 && n[k] > 1) {
             noise += square[k] - n[k] * out.value[k] * out.value[k];
             freedom += n[k] - 1;
@@ -49,7 +49,7 @@ Binned in_bins(const std::vector<EdgeSample>& samples, const StepFit& fit, int h
     }
     const double variance = freedom > 0 ? noise / freedom : 0;
     for (int k = 0; k < count; ++k) out.variance[k] = variance / n[k];
-    // Samples of a bin lie about its middle on average only; the slope between the neighbours takes the rest off.
+    // The samples of a bin are not exactly centred in it; the slope between its neighbours corrects that.
     const std::vector<double> raw = out.value;
     for (int k = 1; k + 1 < count; ++k) out.value[k] -= place[k] / n[k] * 0.5 * (raw[k + 1] - raw[k - 1]);
     return out;
@@ -57,7 +57,7 @@ Binned in_bins(const std::vector<EdgeSample>& samples, const StepFit& fit, int h
 
 double sinc(double x) { return std::abs(x) < 1e-9 ? 1 : std::sin(pi * x) / (pi * x); }
 
-/// The modulation over frequency, and what noise adds to its power.
+/// The modulation over frequency, and the noise power in it.
 struct Transfer {
     std::vector<double> mtf;
     double noise = 0;
@@ -70,7 +70,8 @@ Transfer transfer_of(const Binned& edge) {
     const int count = static_cast<int>(edge.value.size()) - 1;
     std::vector<double> window(count);
     for (int k = 0; k < count; ++k) {
-        // Flat over the middle, then down to nothing: an edge's tails count, noise far out does not.
+        // A window that is flat in the middle and then falls to zero: it keeps the tails of an edge and drops noise far
+        // from it.
         const double x = std::abs(k - 0.5 * (count - 1)) / (0.5 * count);
         window[k] = x < 0.5 ? 1 : 0.5 + 0.5 * std::cos(2 * pi * (x - 0.5));
     }
@@ -90,8 +91,8 @@ Transfer transfer_of(const Binned& edge) {
     return out;
 }
 
-/// A lens takes modulation away over frequency, and sharpening adds one bump. A second step or a line beside the edge
-/// makes it fall and rise again: that is no response of one edge.
+/// A lens reduces modulation with frequency, and sharpening adds one maximum. A second step or a line beside the edge
+/// makes it fall and rise again, which is not the response of one edge.
 bool rises_again(const std::vector<double>& mtf, double noise_level) {
     const double limit = std::max(0.15, 4 * noise_level);
     double lowest = 1;
@@ -164,7 +165,7 @@ EdgeResponse edge_response(const MeasuringPicture& picture, Channel channel, con
         if (out.mtf[k] < 0.5) {
             const double slope = out.mtf[k - 1] - out.mtf[k];
             out.mtf50 = EdgeResponse::frequency_step * (k - 1 + (out.mtf[k - 1] - 0.5) / slope);
-            // Half of the noise's power lies in phase with the signal; the slope over a tenth is less noisy than one
+            // Half of the noise power is in phase with the signal; the slope over a tenth is less noisy than over one
             // step.
             const std::size_t low = k > 5 ? k - 5 : 0, high = std::min(out.mtf.size() - 1, k + 5);
             const double mean_slope = (out.mtf[low] - out.mtf[high]) / (EdgeResponse::frequency_step * (high - low));

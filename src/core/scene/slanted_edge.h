@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Resolution from one straight edge that stands at a slant to the pixels (ISO 12233): the modulation transfer over
-// frequency, and the frequency at which it is one half.
+// Resolution from one straight, slanted edge (ISO 12233): the modulation over frequency, and the frequency at which it
+// is one half.
 #pragma once
 
 #include <string>
@@ -12,7 +12,7 @@ namespace optrel {
 
 struct EdgeResponse {
     bool usable = false;
-    std::string why_not;  ///< one sentence, when it is not
+    std::string why_not;  ///< one sentence, when the measurement failed
     Channel channel = Channel::green;
     Vec2 middle = Vec2::Zero();   ///< of the edge, px of the frame
     Vec2 across = Vec2::UnitX();  ///< unit normal, towards the brighter side
@@ -20,14 +20,14 @@ struct EdgeResponse {
     std::vector<double> mtf;      ///< at 0, 0.01, ... cycles per pixel, to 1
 
     static constexpr double frequency_step = 0.01;
-    /// The modulation at a frequency, linear between.
+    /// The modulation at a frequency, by linear interpolation.
     double at(double frequency) const;
 };
 
-/// The edge between two places (px of the frame), from the raw samples of one colour. Its line (with a bow) and a first
-/// blur are fitted to the samples; samples are then gathered by their distance from it in bins of a quarter pixel,
-/// whose differences are transformed; derivative and bins are allowed for, and the noise's share of the power is taken
-/// off. `half_width_px`: how far to either side the edge has nothing else.
+/// Measures the edge between two places (px of the frame) from the raw samples of one colour. Its line (with a bow) and
+/// an initial blur are fitted to the samples. Samples are binned by their distance from the line in quarter pixels, and
+/// the differences of the bins are transformed. The effects of derivative and bins are corrected, and noise power is
+/// subtracted. `half_width_px`: the distance on both sides within which there is nothing but the edge.
 EdgeResponse edge_response(const MeasuringPicture& picture, Channel channel, const Vec2& from, const Vec2& to,
                            double half_width_px);
 

@@ -18,13 +18,13 @@
 namespace optrel {
 namespace {
 
-/// Lines of a scene are built to about this, radians: 0.02 degrees.
+/// Typical accuracy of straight lines in a scene, radians: 0.02 degrees.
 constexpr double built = 0.02 * degree;
-/// A line further than this from where it should be belongs to something else.
+/// A line that deviates more than this belongs to something else.
 constexpr double strange = 0.7 * degree;
 constexpr double most_roll = 45 * degree, most_pitch = 60 * degree;
 
-/// The angle (radians) by which a line's picture differs from vertical or horizontal, with its sign.
+/// Signed angle (radians) between the picture of a line and vertical or horizontal.
 double off(const Vec3& n, bool vertical) {
     const double across = std::hypot(n.x(), n.y());
     return std::asin(std::clamp((vertical ? n.y() : n.x()) / std::max(1e-12, across), -1.0, 1.0));
@@ -34,7 +34,7 @@ Eigen::Matrix3d turn_of(const Vec3& angles) {
     return CameraTurn{angles.x() / degree, angles.y() / degree, angles.z() / degree}.matrix();
 }
 
-/// Whether a line looks rather vertical than horizontal in the frame.
+/// True when a line is closer to vertical than to horizontal in the frame.
 bool looks_vertical(const SceneLine& line) { return std::abs(line.normal.x()) > std::abs(line.normal.y()); }
 
 bool may_be(const SceneLine& line, bool vertical) {
@@ -42,7 +42,7 @@ bool may_be(const SceneLine& line, bool vertical) {
     return line.sense == (vertical ? LineSense::vertical : LineSense::horizontal);
 }
 
-/// The total length (each line counts for a few hundred px at most, so that one does not decide) of what agrees.
+/// The total length of agreeing lines; each counts for a few hundred px at most, so that one line does not decide.
 double support(const std::vector<SceneLine>& lines, const Eigen::Matrix3d& turn, bool vertical) {
     double sum = 0;
     for (const SceneLine& line : lines) {
@@ -53,7 +53,7 @@ double support(const std::vector<SceneLine>& lines, const Eigen::Matrix3d& turn,
     return sum;
 }
 
-/// Roll (and pitch) with which most verticals agree, of trials that each take one or two lines.
+/// Roll (and pitch) with which most vertical lines agree, from trials with one or two lines each.
 Vec3 first_roll_pitch(const std::vector<SceneLine>& lines, bool with_pitch) {
     std::vector<const SceneLine*> verticals;
     for (const SceneLine& line : lines)
@@ -93,7 +93,7 @@ Vec3 first_roll_pitch(const std::vector<SceneLine>& lines, bool with_pitch) {
     return best;
 }
 
-/// Yaw with which most horizontals agree when roll and pitch are known; for roll alone, the roll that does.
+/// Yaw with which most horizontal lines agree when roll and pitch are known; or the roll, when only roll is solved.
 void first_from_horizontals(const std::vector<SceneLine>& lines, TurnAngles which, Vec3& angles) {
     double most = support(lines, turn_of(angles), false);
     const Vec3 start = angles;
@@ -135,7 +135,8 @@ std::vector<Member> members_of(const std::vector<SceneLine>& lines, TurnAngles w
     for (std::size_t i = 0; i < lines.size(); ++i)
         for (const bool vertical : {true, false}) {
             if (!may_be(lines[i], vertical)) continue;
-            if (!vertical && which == TurnAngles::roll_pitch) continue;  // they converge where yaw is not solved
+            if (!vertical && which == TurnAngles::roll_pitch)
+                continue;  // horizontal lines converge when yaw is not solved
             const bool said = lines[i].sense != LineSense::open;
             if (said || std::abs(off(turn * lines[i].normal, vertical)) < limit)
                 out.push_back({&lines[i], static_cast<int>(i), vertical});
@@ -143,7 +144,7 @@ std::vector<Member> members_of(const std::vector<SceneLine>& lines, TurnAngles w
     return out;
 }
 
-/// Gauss-Newton with Cauchy weights; the covariance of what is free.
+/// Gauss-Newton with Cauchy weights, and the covariance of the free angles.
 struct Refined {
     Vec3 angles = Vec3::Zero();
     Eigen::MatrixXd covariance;
@@ -159,8 +160,8 @@ Refined refine(const std::vector<Member>& members, int unknowns, Vec3 angles) {
         std::vector<double> sizes;
         for (const Member& m : members)
             sizes.push_back(std::abs(residual(m, angles)) / std::hypot(m.line->sigma, built));
-        // With few lines the residuals say little of themselves: eight more that are as good as expected stand for what
-        // is usual.
+        // Few residuals give an unreliable scale, so eight more of the expected size are
+        // added.
         constexpr double usual = 8;
         const auto n = static_cast<double>(members.size());
         const double seen = 1.4826 * median(sizes) * std::sqrt(n / std::max(0.5, n - unknowns));
@@ -200,7 +201,7 @@ void require_enough(const std::vector<Member>& members, TurnAngles which) {
         ++(m.vertical ? verticals : horizontals);
         said += m.line->sense != LineSense::open;
     }
-    // Lines that a person marked need no third one to confirm them.
+    // Lines marked by a person need no third line to confirm them.
     const bool sure = said == static_cast<int>(members.size());
     const int least = sure ? 2 : 3;
     if (which == TurnAngles::roll && verticals + horizontals >= (sure ? 1 : 3)) return;
@@ -306,7 +307,7 @@ CameraTurn level_rectangle(const std::vector<Vec2>& corners, const FrameMap& len
         side.sigma = 0.5 / side.length;
         lines.push_back(scene_line(side, lens, orientation));
     }
-    // Opposite sides belong together; the pair that looks more vertical is.
+    // Opposite sides form pairs; the pair that looks more vertical is vertical.
     const auto steepness = [&](int i) {
         return std::abs(lines[i].normal.x()) - std::abs(lines[i].normal.y()) + std::abs(lines[i + 2].normal.x()) -
                std::abs(lines[i + 2].normal.y());

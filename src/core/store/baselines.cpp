@@ -11,6 +11,17 @@
 #include "store/proposals.h"
 
 namespace optrel {
+namespace {
+
+/// Throws Error(input) when the document cannot be read or has another number.
+Revision published_revision(int number, const std::string& document) {
+    Revision r = revision_from_json(document, fmt::format("revision {} of the store", number));
+    if (r.number != number)
+        throw input_error(fmt::format("Revision {} of the store has the document of revision {}.", number, r.number));
+    return r;
+}
+
+}  // namespace
 
 std::map<std::string, Pins> StoredBaselines::recorded_adds() {
     std::map<std::string, Pins> out;
@@ -125,24 +136,49 @@ MergedDrafts StoredBaselines::edit_draft(const Revision& base, const Revision& m
     return out;
 }
 
-std::vector<Revision> StoredBaselines::revisions() {
+/// Published revisions, newest first. Leaves out those that cannot be read, and adds them to `damaged`.
+std::vector<Revision> StoredBaselines::read_published(std::vector<DamagedRecord>* damaged) {
     std::vector<Revision> out;
     QSqlQuery q = engine_.run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
-    while (q.next())
-        out.push_back(
-            revision_from_json(text(q.value(1)), fmt::format("revision {} of the store", q.value(0).toInt())));
+    while (q.next()) {
+        const int number = q.value(0).toInt();
+        try {
+            out.push_back(published_revision(number, text(q.value(1))));
+        } catch (const Error& e) {
+            if (damaged) damaged->push_back({"revision", fmt::format("Revision {}", number), e.what()});
+        }
+    }
+    return out;
+}
+
+std::vector<Revision> StoredBaselines::revisions() { return read_published(); }
+
+std::vector<DamagedRecord> StoredBaselines::damaged() {
+    std::vector<DamagedRecord> out;
+    read_published(&out);
     return out;
 }
 
 std::optional<Revision> StoredBaselines::revision(int number) {
     QSqlQuery q = engine_.run("SELECT document FROM baselines WHERE number > 0 AND number = ?", {number});
     if (!q.next()) return std::nullopt;
-    return revision_from_json(text(q.value(0)), fmt::format("revision {} of the store", number));
+    return published_revision(number, text(q.value(0)));
 }
 
 Revision StoredBaselines::current() {
-    QSqlQuery q = engine_.run("SELECT document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
-    return q.next() ? revision_from_json(text(q.value(0)), "the store's newest revision") : Revision{};
+    // One document at a time: nearly always the newest is the answer, and documents are large.
+    QSqlQuery q = engine_.run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
+    while (q.next()) {
+        const int number = q.value(0).toInt();
+        try {
+            return published_revision(number, text(q.value(1)));
+        } catch (const Error&) {
+            q = engine_.run(
+                "SELECT number, document FROM baselines WHERE number > 0 AND number < ? ORDER BY number DESC LIMIT 1",
+                {number});
+        }
+    }
+    return {};
 }
 
 void StoredBaselines::insert(Revision& r, const std::string& author, const std::string& note) {

@@ -10,6 +10,7 @@
 
 #include "baselines/difference.h"
 #include "baselines/tier.h"
+#include "store/damaged_record.h"
 
 namespace optrel {
 
@@ -30,10 +31,13 @@ public:
     /// merged, and the result lists what had to give way.
     MergedDrafts edit_draft(const Revision& base, const Revision& mine);
 
-    /// Published revisions, newest first.
+    /// Published revisions, newest first. Leaves out what damaged() names.
     std::vector<Revision> revisions();
+    /// Throws Error(input) when it cannot be read.
     std::optional<Revision> revision(int number);
-    /// The newest revision; number 0 without tiers when none is published.
+    /// Revisions whose documents cannot be read, or name another number than their row.
+    std::vector<DamagedRecord> damaged();
+    /// The newest revision that can be read; number 0 without tiers when there is none.
     Revision current();
     /// Whether a revision pins the versions of lens profiles that are current when it is published.
     enum class ProfileVersions { follow, fix };
@@ -68,6 +72,7 @@ private:
 
     Rows rows_;
     std::map<std::string, Pins> recorded_adds();
+    std::vector<Revision> read_published(std::vector<DamagedRecord>* damaged = nullptr);
     void write_draft(const Revision& before, const Revision& after);
     int draft_edits();
     void insert(Revision& revision, const std::string& author, const std::string& note);

@@ -30,13 +30,6 @@ std::optional<Measurement> previous_version(const std::vector<Measurement>& all,
     return out;
 }
 
-int newest_version(const std::vector<Measurement>& all, const std::string& id) {
-    int out = 0;
-    for (const Measurement& m : all)
-        if (m.id == id) out = std::max(out, m.version);
-    return out;
-}
-
 }  // namespace
 
 void judge_source(MeasurementSource& source, const std::vector<Measurer>& measurers) {
@@ -60,15 +53,20 @@ std::vector<StoredMeasurements::Row> StoredMeasurements::rows(const MeasurementK
 }
 
 std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind& kind) {
-    std::vector<Measurement> out;
+    std::vector<Measurement> out = parse_rows(rows(kind), kind.read);
     const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
-    for (const Row& row : rows(kind)) {
-        out.push_back(kind.read(row.document, row.where));
-        if (out.back().taken_in) judge_source(*out.back().taken_in, measurers);
-    }
+    for (Measurement& m : out)
+        if (m.taken_in) judge_source(*m.taken_in, measurers);
     set_states(out, events());
     std::stable_sort(out.begin(), out.end(),
                      [](const Measurement& a, const Measurement& b) { return a.name < b.name; });
+    return out;
+}
+
+std::vector<DamagedRecord> StoredMeasurements::damaged(const MeasurementKind& kind) {
+    std::vector<DamagedRecord> out;
+    parse_rows(rows(kind), kind.read, &out);
+    for (DamagedRecord& record : out) record.kind = kind.id;
     return out;
 }
 
@@ -144,10 +142,15 @@ Measurement StoredMeasurements::publish(const MeasurementKind& kind, const std::
     std::string id = before ? before->id : wanted.id;
     // Files of other programs may lack an id, which pins need.
     if (id.empty()) id = kind.id_prefix + short_hash(document);
+    // Versions that cannot be read count too, so the rows are asked.
+    const auto newest_version = [&] {
+        QSqlQuery q = engine_.run("SELECT COALESCE(MAX(version), 0) FROM measurements WHERE id = ?", {text(id)});
+        q.next();
+        return q.value(0).toInt();
+    };
     // The id may belong to another measurement, for example in a copied file.
-    if (!before && engine_.run("SELECT 1 FROM measurements WHERE id = ?", {text(id)}).next())
-        id += "-" + short_hash(document);
-    const int version = newest_version(all, id) + 1;
+    if (!before && newest_version() > 0) id += "-" + short_hash(document);
+    const int version = newest_version() + 1;
     const std::string published = kind.numbered(document, id, version);
     StoredProposals proposals(engine_);
     const ProposalKind proposal = ProposalKind::of(kind);

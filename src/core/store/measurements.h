@@ -3,9 +3,12 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
+#include "base/error.h"
 #include "measurement/kind.h"
+#include "store/damaged_record.h"
 
 namespace optrel {
 
@@ -16,7 +19,7 @@ class StoredMeasurements {
 public:
     explicit StoredMeasurements(Engine& engine) : engine_(engine) {}
 
-    /// All versions of one kind with their states, ordered by name, newest first.
+    /// All versions of one kind with their states, ordered by name, newest first. Leaves out what damaged() names.
     std::vector<Measurement> all_versions(const MeasurementKind& kind);
     /// Current version of each; those whose versions are all withdrawn are left out.
     std::vector<Measurement> current(const MeasurementKind& kind);
@@ -28,6 +31,8 @@ public:
         std::string where;  ///< name for messages: "Profile p7 version 2 in the store"
     };
     std::vector<Row> rows(const MeasurementKind& kind);
+    /// Versions of one kind whose documents cannot be read, or name another measurement than their row.
+    std::vector<DamagedRecord> damaged(const MeasurementKind& kind);
     /// Publications, withdrawals and changes of the current version, of every kind, oldest first.
     std::vector<VersionEvent> events();
 
@@ -52,6 +57,29 @@ private:
 
     Engine& engine_;
 };
+
+/// The documents of rows as `parse` reads them. Leaves out those that it cannot read and those that name another id or
+/// version than their row, and adds them to `damaged`.
+template <class Parse>
+auto parse_rows(const std::vector<StoredMeasurements::Row>& rows, const Parse& parse,
+                std::vector<DamagedRecord>* damaged = nullptr) {
+    std::vector<decltype(parse(rows[0].document, rows[0].where))> out;
+    for (const StoredMeasurements::Row& row : rows) {
+        std::string problem;
+        try {
+            auto read = parse(row.document, row.where);
+            if (read.id == row.id && read.version == row.version) {
+                out.push_back(std::move(read));
+                continue;
+            }
+            problem = "Its document belongs to another measurement or version.";
+        } catch (const Error& e) {
+            problem = e.what();
+        }
+        if (damaged) damaged->push_back({"", row.where, problem});
+    }
+    return out;
+}
 
 /// Sets name and standing of the signer by the keys that the store knows.
 void judge_source(MeasurementSource& source, const std::vector<Measurer>& measurers);

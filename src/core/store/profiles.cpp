@@ -12,12 +12,10 @@ namespace optrel {
 
 std::vector<Profile> StoredProfiles::all_versions() {
     StoredMeasurements measurements(engine_);
-    std::vector<Profile> out;
+    std::vector<Profile> out = parse_rows(measurements.rows(lens_profile_kind()), profile_from_json);
     const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
-    for (const StoredMeasurements::Row& row : measurements.rows(lens_profile_kind())) {
-        out.push_back(profile_from_json(row.document, row.where));
-        if (out.back().taken_in) judge_source(*out.back().taken_in, measurers);
-    }
+    for (Profile& p : out)
+        if (p.taken_in) judge_source(*p.taken_in, measurers);
     set_states(out, measurements.events());
     std::stable_sort(out.begin(), out.end(), [](const Profile& a, const Profile& b) { return a.name < b.name; });
     return out;

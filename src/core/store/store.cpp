@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/words.h"
+#include "kinds/measurement_kinds.h"
 #include "store/engine.h"
 #include "store/postgres/postgres_engine.h"
 #include "store/sqlite/sqlite_engine.h"
@@ -71,6 +72,13 @@ std::filesystem::path Store::here(const std::string& kept) const { return engine
 void Store::read_roots() { optrel::read_roots(*engine_); }
 
 StorePeople* Store::people() { return engine_->people(); }
+
+std::vector<DamagedRecord> Store::damaged_records() {
+    std::vector<DamagedRecord> out = baselines_.damaged();
+    for (const MeasurementKind* kind : measurement_kinds())
+        for (DamagedRecord& record : measurements_.damaged(*kind)) out.push_back(std::move(record));
+    return out;
+}
 
 std::string Store::now() { return engine_->now(); }
 

@@ -104,6 +104,8 @@ public:
     bool listen(QObject& context, std::function<void()> told);
     /// Allows a listening connection that was lost to reconnect, since another connection has reached the server.
     void reachable_again();
+    /// Published records that cannot be read and are therefore left out of what the parts return.
+    std::vector<DamagedRecord> damaged_records();
     /// Current time in the format of utc_now(), by the store's clock, which all stations share.
     std::string now();
 

@@ -34,6 +34,7 @@ constexpr const char* kind_names[] = {"no-frames",
                                       "unreadable-sidecar",
                                       "behind-profile",
                                       "behind-revision",
+                                      "damaged-record",
                                       "damaged-rollout",
                                       "stopped-rollout",
                                       "proposal-to-judge",
@@ -82,6 +83,7 @@ public:
         profiles();
         baseline();
         sidecars();
+        records();
         rollouts();
         proposals();
         others();
@@ -188,6 +190,12 @@ private:
             add(Kind::behind_revision, false, fmt::format("Frames behind revision {}", facts_.current->number),
                 "They still have an older baseline, or none.", "rehearsing in Rollout", facts_.frames_behind);
     }
+    void records() {
+        for (const DamagedRecord& r : facts_.findings->damaged_records)
+            add(Kind::damaged_record, true, r.name + " cannot be read", r.problem + " It is left out everywhere.",
+                "asking who keeps the store to take it out; the history says who added it")
+                .subject = r.kind;
+    }
     void rollouts() {
         for (const RolloutRecord& r : facts_.rollouts) {
             if (r.status == RolloutStatus::damaged)
@@ -292,11 +300,12 @@ std::vector<AttentionItem> attention(const AttentionFacts& facts) { return Colle
 
 AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
                               const std::shared_ptr<const std::vector<Profile>>& versions,
-                              const std::vector<NotedFrame>& noted) {
+                              const std::vector<NotedFrame>& noted, std::vector<DamagedRecord> damaged) {
     AttentionFindings out;
     if (published.number > 0) out.published_lint = lint(published, knowledge.groups(), knowledge.bodies);
     out.profile_concerns = profile_concerns(*versions, utc_now());
     out.behind_versions = behind_versions(noted, fleet, versions);
+    out.damaged_records = std::move(damaged);
     return out;
 }
 
@@ -315,7 +324,8 @@ std::vector<AttentionItem> attention(Store& store, Progress& progress) {
     facts.draft = &draft;
     facts.profiles = versions.get();
     const std::vector<NotedFrame> noted = read_sidecars(frames, current_versions(*versions), facts, progress);
-    const AttentionFindings findings = look_closer(current, knowledge, *fleet, versions, noted);
+    const AttentionFindings findings =
+        look_closer(current, knowledge, *fleet, versions, noted, store.damaged_records());
     facts.findings = &findings;
     facts.pending_changes = static_cast<int>(difference(current, draft).size());
     facts.rollouts = store.rollouts().list();

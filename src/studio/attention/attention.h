@@ -29,6 +29,7 @@ enum class AttentionKind {
     unreadable_sidecar,  ///< sidecars cannot be read
     behind_profile,      ///< frames were rolled out with an older version of their lens profile
     behind_revision,     ///< frames have an older revision of the baseline, or none
+    damaged_record,      ///< a published revision or measurement cannot be read
     damaged_rollout,     ///< the record of a rollout cannot be read
     stopped_rollout,     ///< a rollout stopped half-way, and no station is at work on it
     proposal_to_judge,   ///< a proposal that who asks may approve
@@ -49,7 +50,7 @@ struct AttentionItem {
     std::string what, why;
     std::string settle_by;  ///< as in "settle it by ..."
     int frames = 0;         ///< affected frames; 0: none, or they are not counted
-    std::string subject;    ///< root, lens text, or path of a bundle
+    std::string subject;    ///< root, lens text, path of a bundle, or kind of a damaged record
     int number = 0;         ///< of a rollout, a proposal or a remark
     bool operator==(const AttentionItem&) const = default;
 };
@@ -59,11 +60,13 @@ struct AttentionFindings {
     std::vector<LintFinding> published_lint;
     std::vector<ProfileConcern> profile_concerns;
     std::vector<BehindVersion> behind_versions;
+    std::vector<DamagedRecord> damaged_records;
 };
-/// `versions`: all versions of all profiles; `noted`: frames whose sheets name another version than a current one.
+/// `versions`: all versions of all profiles; `noted`: frames whose sheets name another version than a current one;
+/// `damaged`: Store::damaged_records().
 AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
                               const std::shared_ptr<const std::vector<Profile>>& versions,
-                              const std::vector<NotedFrame>& noted);
+                              const std::vector<NotedFrame>& noted, std::vector<DamagedRecord> damaged);
 
 /// Everything that attention() looks at, as it is at one moment. The pointers must not be null.
 struct AttentionFacts {

@@ -1,9 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/baselines/references.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
+#include "base/error.h"
+#include "base/words.h"
 #include "fleet/look_up.h"
+#include "kinds/measurement_kinds.h"
 #include "store/store.h"
 #include "studio/baselines/naming.h"
 
@@ -30,6 +35,18 @@ Value referred(Field field, const Value& value, const References& known) {
     if (field == Field::colour_source && std::find(words.begin(), words.end(), value.text) == words.end())
         return colour_file_named(known.colours, value.text).value();
     return value;
+}
+
+MeasurementReference measurement_named(Store& store, const std::string& text) {
+    const MeasurementReference out = measurement_reference(text);
+    std::vector<std::string> there;
+    for (const MeasurementKind* kind : measurement_kinds())
+        for (const Measurement& m : store.measurements().all_versions(*kind)) {
+            if (m.id == out.id && m.version == out.version) return out;
+            there.push_back(to_string(MeasurementReference{m.id, m.version}));
+        }
+    throw input_error(
+        fmt::format("There is no measurement {} in this store{}.", printable(text), nearest_clause(text, there)));
 }
 
 Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft) {

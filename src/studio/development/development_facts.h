@@ -2,6 +2,7 @@
 // Everything that the development of a frame depends on.
 #pragma once
 
+#include <array>
 #include <map>
 #include <optional>
 #include <string>
@@ -26,7 +27,9 @@ struct FrameDevelopment {
     std::map<Field, std::string> sources;
     std::string written;             ///< time of writing in the account, UTC; empty: now
     std::optional<FilmSource> film;  ///< for a film; the other facts then describe the film
-    std::string body;                ///< name of the body; empty when it is unknown or there is no store
+    /// Measured noise of the body at the frame's ISO, see noise_terms_at(); empty: not measured.
+    std::optional<std::array<double, 6>> noise;
+    std::string body;  ///< name of the body; empty when it is unknown or there is no store
 };
 
 /// Uses a match as the profile of the development, when it is usable.

@@ -110,7 +110,9 @@ cv::Mat3b preview_of(const PreparedFrame& frame, const FrameDevelopment& facts, 
     return out;
 }
 
-std::vector<double> noise_of(const RawPicture& raw) {
+/// The measured noise of the body, otherwise an estimate from the frame itself.
+std::vector<double> noise_of(const RawPicture& raw, const FrameDevelopment& facts) {
+    if (facts.noise) return {facts.noise->begin(), facts.noise->end()};
     std::vector<double> out;
     for (const NoiseTerms& n : noise_terms(raw.planes())) {
         if (n.patches == 0) return {};
@@ -159,7 +161,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     for (int i = 0; i < 3; ++i) content.opcodes[i] = encode_opcodes(lists.opcodes[i]);
     content.needs_opcodes = lists.required;
     content.compressed = delivery.raw.compressed;
-    content.noise = noise_of(raw);
+    content.noise = noise_of(raw, facts);
     if (delivery.raw.embed_original) content.original = frame;
     // The crop refers to the corrected picture; a rotated one differs from the copy's.
     const bool same_picture = framing.view.settings().turn.isIdentity(0) && framing.view.settings().shift.isZero(0) &&

@@ -196,14 +196,17 @@ void PostgresEngine::fail(const QSqlError& error) {
         connected_ = false;
         throw lost();
     }
-    const auto says = [&](const char* sentence) { return store_error(fmt::format(fmt::runtime(sentence), store)); };
+    const auto says = [&](const char* sentence) {
+        return store_error(fmt::format(fmt::runtime(sentence), store), code.toStdString());
+    };
     if (code == "40P01" || code == "40001")
         throw says(
             "Another station changed the same in the store {} at the same moment, so this was not taken; try again.");
     if (code == "55P03")
-        throw store_error(fmt::format(
-            "The store {} is locked by {}; wait a moment, then try again.", store,
-            holder_.empty() ? "another station" : fmt::format("another station, which is there as {}", holder_)));
+        throw store_error(fmt::format("The store {} is locked by {}; wait a moment, then try again.", store,
+                                      holder_.empty() ? "another station"
+                                                      : fmt::format("another station, which is there as {}", holder_)),
+                          code.toStdString());
     if (code == "42501") throw says("You may not do that in the store {}; ask who keeps the studio for the right to.");
     if (code == "25006") throw says("The store {} is only read here, so nothing was changed; open it to be written.");
     if (code == "53100")
@@ -211,7 +214,8 @@ void PostgresEngine::fail(const QSqlError& error) {
     if (code == "53300")
         throw says("The server of the store {} takes no more connections; close a window, or have its limit raised.");
     throw store_error(
-        fmt::format("The store {} refused to work ({}); check its server and try again.", store, words_of(error)));
+        fmt::format("The store {} refused to work ({}); check its server and try again.", store, words_of(error)),
+        code.toStdString());
 }
 
 void PostgresEngine::begin() {

@@ -226,29 +226,24 @@ void SqliteEngine::execute(QSqlQuery& statement, const QVariantList& values) {
 void SqliteEngine::fail(const QSqlError& error) const {
     const int code = error.nativeErrorCode().toInt() & 0xff;
     const std::string store = file_.string();
+    const auto says = [&](const char* sentence) {
+        return store_error(fmt::format(fmt::runtime(sentence), store), std::to_string(code));
+    };
+    const char* full = "The store {} cannot grow because the disk is full; free some space and try again.";
     switch (code) {
         case 5:
         case 6:
-            throw store_error(fmt::format(
-                "The store {} is locked by another program; wait until it is done or close it, then try again.",
-                store));
-        case 8:
-            throw store_error(fmt::format(
-                "The store {} is read-only; change the rights of its folder or choose another store.", store));
-        case 13:
-            throw store_error(fmt::format(
-                "The store {} cannot grow because the disk is full; free some space and try again.", store));
+            throw says("The store {} is locked by another program; wait until it is done or close it, then try again.");
+        case 8: throw says("The store {} is read-only; change the rights of its folder or choose another store.");
+        case 13: throw says(full);
         case 11:
-        case 26:
-            throw store_error(fmt::format(
-                "{} is damaged or no store of Optrel; restore it from a copy or choose another folder.", store));
+        case 26: throw says("{} is damaged or no store of Optrel; restore it from a copy or choose another folder.");
         default:
             // Failures to create or extend auxiliary files have other error codes.
-            if (is_full(file_.parent_path()))
-                throw store_error(fmt::format(
-                    "The store {} cannot grow because the disk is full; free some space and try again.", store));
+            if (is_full(file_.parent_path())) throw says(full);
             throw store_error(fmt::format("The store {} refused to work ({}); check its disk and try again.", store,
-                                          error.databaseText().toStdString()));
+                                          error.databaseText().toStdString()),
+                              std::to_string(code));
     }
 }
 

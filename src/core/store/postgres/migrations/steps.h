@@ -13,5 +13,6 @@ extern const std::vector<const char*> step_04;
 extern const std::vector<const char*> step_05;
 extern const std::vector<const char*> step_06;
 extern const std::vector<const char*> step_07;
+extern const std::vector<const char*> step_08;
 
 }  // namespace optrel::postgres

@@ -1,0 +1,71 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <fmt/format.h>
+
+#include "base/station.h"
+#include "base/times.h"
+#include "base/words.h"
+#include "cli/commands.h"
+#include "sensor/colour_names.h"
+#include "sensor/noise_json.h"
+
+namespace optrel::cli {
+namespace {
+
+struct NoiseOptions {
+    std::vector<std::string> frames, darks;
+    std::string out;
+    bool json = false, overwrite = false;
+};
+
+std::vector<std::filesystem::path> paths_of(const std::vector<std::string>& texts) {
+    return {texts.begin(), texts.end()};
+}
+
+std::string shown(const MeasuredFigure& f, int digits) {
+    return fmt::format("{:.{}f} ± {:.{}f}", f.value, digits, f.sigma, digits);
+}
+
+void print_table(const NoiseMeasurement& m) {
+    fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10}\n", "ISO", "colour", "gain, e/count", "read noise, e",
+               "full well, e", "PRNU, %", "range, EV");
+    for (const IsoNoise& iso : m.isos)
+        for (std::size_t c = 0; c < 3; ++c) {
+            const ColourNoise& n = iso.colours[c];
+            fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10.2f}\n", iso.iso, colour_names[c], shown(n.gain, 4),
+                       shown(n.read_noise, 2), shown(n.full_well, 0), shown(n.prnu, 3), n.dynamic_range_ev);
+        }
+    fmt::print("Uncertainties are one sigma.\n");
+    if (m.digital_above_iso > 0) fmt::print("Above ISO {} the body only multiplies its counts.\n", m.digital_above_iso);
+}
+
+void run(const NoiseOptions& o) {
+    const NoiseMeasurement m = measure_noise(paths_of(o.frames), paths_of(o.darks), console_progress());
+    const std::string document = noise_to_json(m, current_author(), utc_now());
+    if (!o.out.empty()) write_or_print(o.out, json_output(), o.overwrite, document);
+    if (o.json)
+        print_json(nlohmann::json::parse(document));
+    else
+        print_table(m);
+    for (const NoiseFinding& f : m.findings)
+        fmt::print(stderr, "{}{}: {} {}\n", f.serious ? "serious, " : "", f.name, printable(f.text),
+                   printable(f.remedy));
+}
+
+}  // namespace
+
+void add_noise(CLI::App& app) {
+    auto o = std::make_shared<NoiseOptions>();
+    auto* command = add_command(app, "noise",
+                                "Measure gain, read noise and uniformity of a body from pairs of flat fields and from "
+                                "dark frames, for each ISO",
+                                "noise --frames flats/*.dng --darks darks/*.dng --out noise.json");
+    command->add_option("--frames", o->frames, "Raw flat fields: two at each exposure, several exposures for each ISO")
+        ->required();
+    command->add_option("--darks", o->darks, "Raw frames that were taken with the cap on, two or more for each ISO");
+    command->add_option("--out", o->out, "JSON file for the measurement");
+    add_overwrite_flag(*command, o->overwrite);
+    command->add_flag("--json", o->json, "Print the measurement as JSON");
+    command->callback([o] { run(*o); });
+}
+
+}  // namespace optrel::cli

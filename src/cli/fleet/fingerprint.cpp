@@ -1,0 +1,102 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <fmt/format.h>
+
+#include "base/words.h"
+#include "cli/commands.h"
+#include "sensor/fingerprint.h"
+#include "studio/baselines/naming.h"
+#include "studio/fleet/fingerprints.h"
+
+namespace optrel::cli {
+namespace {
+
+using nlohmann::json;
+
+struct FingerprintOptions {
+    std::string store, body;
+    std::vector<std::string> frames;
+    bool json = false;
+};
+
+void learn(const FingerprintOptions& o) {
+    Store store = open_store(o.store, Access::write);
+    const LearnedFingerprint learned =
+        learn_fingerprint(store, Naming(store).body(o.body), {o.frames.begin(), o.frames.end()}, console_progress());
+    if (o.json)
+        print_json({{"id", learned.published.id},
+                    {"version", learned.published.version},
+                    {"body", o.body},
+                    {"frames", learned.frames},
+                    {"agreement_sigmas", learned.agreement},
+                    {"left_out", learned.problems}});
+    else
+        fmt::print(
+            "Published the fingerprint of {} as version {} ({}), from {} frames; two halves of them agree by "
+            "{:.0f} sigma\n",
+            printable(o.body), learned.published.version, learned.published.id, learned.frames, learned.agreement);
+    tell_problems(learned.problems);
+}
+
+/// Chance that any of the compared fingerprints is wrongly named.
+double chance_of(const RecognisedFrame& f) { return f.compared * false_alarm_rate(fingerprint_threshold); }
+
+json frame_json(const RecognisedFrame& f) {
+    json out = {{"frame", f.frame.string()},
+                {"body", f.body.empty() ? json() : json(f.body)},
+                {"compared", f.compared},
+                {"threshold", fingerprint_threshold * fingerprint_threshold},
+                {"false_alarm_rate", chance_of(f)}};
+    if (f.compared > 0) {
+        // A negative correlation is no peak.
+        out["figure"] = f.z > 0 ? f.z * f.z : 0;
+        out["sigmas"] = f.z;
+        out["best"] = f.best;
+    } else {
+        out["figure"] = json();
+    }
+    if (!f.second.empty()) out["next_best"] = {{"body", f.second}, {"sigmas", f.second_z}};
+    if (!f.problem.empty()) out["problem"] = f.problem;
+    return out;
+}
+
+void name(const FingerprintOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    const std::vector<RecognisedFrame> found =
+        recognise_frames(store, {o.frames.begin(), o.frames.end()}, console_progress());
+    json frames = json::array();
+    std::vector<std::string> problems;
+    for (const RecognisedFrame& f : found) {
+        frames.push_back(frame_json(f));
+        if (!f.problem.empty()) problems.push_back(f.problem);
+        if (!o.json && f.compared > 0)
+            fmt::print("{}: {} ({:.1f} sigma, limit {:g}, {} compared)\n", printable(f.frame.string()),
+                       f.body.empty() ? "none" : printable(f.body), f.z, fingerprint_threshold, f.compared);
+    }
+    if (o.json) print_json(frames);
+    fail_with(problems);
+}
+
+}  // namespace
+
+void add_fingerprint(CLI::App& app) {
+    auto* command = add_command(app, "fingerprint", "Recognise bodies by the pattern of their sensors",
+                                "fingerprint name --frames shoots/*.dng --store studio");
+    command->require_subcommand(1);
+    auto o = std::make_shared<FingerprintOptions>();
+    auto* learning = add_command(*command, "learn", "Learn a body's fingerprint from raw flat fields, and publish it",
+                                 "fingerprint learn --body HB-014 --frames flats/*.dng --store studio");
+    add_store_option(*learning, o->store);
+    learning->add_option("--body", o->body, "The body, by a name or number of the register")->required();
+    learning->add_option("--frames", o->frames, "Raw flat fields of that body, four or more")->required();
+    learning->add_flag("--json", o->json, "Print JSON");
+    learning->callback([o] { learn(*o); });
+
+    auto* naming = add_command(*command, "name", "Tell which body took each frame, and how sure that is",
+                               "fingerprint name --frames shoots/*.dng --store studio --json");
+    add_store_option(*naming, o->store);
+    naming->add_option("--frames", o->frames, "Raw frames")->required();
+    naming->add_flag("--json", o->json, "Print JSON");
+    naming->callback([o] { name(*o); });
+}
+
+}  // namespace optrel::cli

@@ -1,0 +1,157 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "sensor/fingerprint_kind.h"
+
+#include <fmt/format.h>
+
+#include <bit>
+#include <cmath>
+
+#include "base/base64.h"
+#include "base/error.h"
+#include "base/json_text.h"
+#include "measurement/json_document.h"
+
+namespace optrel {
+namespace {
+
+using nlohmann::json;
+
+json fingerprint_document(const std::string& document, const std::string& where) {
+    json j = parse_json(document, where);
+    if (!j.is_object() || !j.contains("format") || j["format"] != "optrel-fingerprint")
+        throw input_error(fmt::format("{} is no fingerprint that Optrel wrote; choose such a file.", where));
+    return j;
+}
+
+Measurement read_fingerprint(const std::string& document, const std::string& where) {
+    const BodyFingerprint f = fingerprint_from_json(document, where);
+    const json j = fingerprint_document(document, where);
+    Measurement out;
+    out.kind = fingerprint_kind().id;
+    out.id = j.value("id", "");
+    out.version = j.value("version", 0);
+    out.name = "Fingerprint of " + f.camera + " " + f.serial;
+    out.subject = {MeasuredSubject::Kind::body, f.camera, f.serial, ""};
+    out.taken_in = source_in(j);
+    out.subject_key = body_key(f.camera, f.serial, out.taken_in);
+    out.author = f.author;
+    out.time = f.time;
+    for (const std::string& frame : f.frames) out.frames.emplace_back(frame, "");
+    out.figures = {{"agreement of two halves", f.print.agreement, "sigma", {}}};
+    out.document = document;
+    return out;
+}
+
+/// Signs of a pattern without lines are balanced; others would match whatever is bright on one side.
+void require_balanced(const std::string& document) {
+    const Fingerprint f = fingerprint_from_json(document, "The fingerprint").print;
+    std::size_t ones = 0;
+    for (const unsigned char byte : f.signs) ones += static_cast<std::size_t>(std::popcount(byte));
+    const double share = static_cast<double>(ones) / (8.0 * static_cast<double>(f.signs.size()));
+    if (!(std::abs(share - 0.5) < 0.05) || !(f.agreement >= 0) || !std::isfinite(f.agreement))
+        throw input_error(
+            fmt::format("The fingerprint has {:.0f} % of one sign, which no sensor has; learn it again.", 100 * share));
+}
+
+std::vector<std::string> fingerprint_differences(const std::string& before, const std::string& after) {
+    json a = fingerprint_document(before, "the fingerprint"), b = fingerprint_document(after, "the fingerprint");
+    remove_number_and_source(a);
+    remove_number_and_source(b);
+    if (a == b) return {};
+    const Fingerprint x = fingerprint_from_json(before, "the fingerprint").print,
+                      y = fingerprint_from_json(after, "the fingerprint").print;
+    if (x.signs.size() != y.signs.size() || x.width != y.width || x.height != y.height)
+        return {"is of a sensor of another size"};
+    std::size_t same = 0;
+    for (std::size_t i = 0; i < x.signs.size(); ++i)
+        same += static_cast<std::size_t>(std::popcount(static_cast<unsigned char>(~(x.signs[i] ^ y.signs[i]))));
+    const double n = 8.0 * static_cast<double>(x.signs.size()), z = (2 * static_cast<double>(same) - n) / std::sqrt(n);
+    return {z > fingerprint_threshold ? fmt::format("shows the same sensor ({:.0f} sigma)", z)
+                                      : fmt::format("shows another sensor ({:.1f} sigma)", z)};
+}
+
+}  // namespace
+
+std::string fingerprint_to_json(const BodyFingerprint& f) {
+    return json_text({{"format", "optrel-fingerprint"},
+                      {"format_version", 1},
+                      {"body", f.body},
+                      {"camera", f.camera},
+                      {"serial", f.serial},
+                      {"author", f.author},
+                      {"time", f.time},
+                      {"program", "Optrel " OPTREL_VERSION},
+                      {"width", f.print.width},
+                      {"height", f.print.height},
+                      {"square", {f.print.left, f.print.top, f.print.side}},
+                      {"agreement_sigmas", f.print.agreement},
+                      {"signs", to_base64(f.print.signs)},
+                      {"frames", f.frames}},
+                     1) +
+           "\n";
+}
+
+BodyFingerprint fingerprint_from_json(const std::string& document, const std::string& where) {
+    const json j = fingerprint_document(document, where);
+    BodyFingerprint out;
+    try {
+        if (j.at("format_version").get<int>() > 1)
+            throw input_error(fmt::format("{} has format {}, but this program reads format 1; update Optrel.", where,
+                                          j["format_version"].get<int>()));
+        out.body = j.at("body");
+        out.camera = j.at("camera");
+        out.serial = j.at("serial");
+        out.author = j.value("author", "");
+        out.time = j.value("time", "");
+        out.frames = j.at("frames").get<std::vector<std::string>>();
+        Fingerprint& f = out.print;
+        f.width = j.at("width");
+        f.height = j.at("height");
+        f.left = j.at("square").at(0);
+        f.top = j.at("square").at(1);
+        f.side = j.at("square").at(2);
+        f.agreement = j.at("agreement_sigmas");
+        const auto signs = from_base64(j.at("signs").get_ref<const std::string&>());
+        const long samples = static_cast<long>(f.side) * f.side;
+        if (!signs || f.side < 8 || f.side > 4096 || samples != 8 * static_cast<long>(signs->size()) || f.left < 0 ||
+            f.top < 0 || f.width > 1000000 || f.height > 1000000 || f.left + f.side > f.width ||
+            f.top + f.side > f.height)
+            throw input_error(
+                fmt::format("{} has a square that does not fit its signs or its picture; learn the "
+                            "fingerprint again.",
+                            where));
+        f.signs = *signs;
+    } catch (const json::exception&) {
+        throw input_error(fmt::format("{} lacks a part of a fingerprint; learn it again.", where));
+    }
+    return out;
+}
+
+const MeasurementKind& fingerprint_kind() {
+    static const MeasurementKind kind{
+        .id = "fingerprint",
+        .one = "fingerprint",
+        .many = "fingerprints",
+        .id_prefix = "f",
+        .publisher = "works",
+        .read = read_fingerprint,
+        .numbered =
+            [](const std::string& document, const std::string& id, int version) {
+                json j = fingerprint_document(document, "the fingerprint");
+                set_number(j, id, version);
+                return json_text(j, 1) + "\n";
+            },
+        .with_source =
+            [](const std::string& document, const MeasurementSource& source) {
+                json j = fingerprint_document(document, "the fingerprint");
+                set_source(j, source);
+                return json_text(j, 1) + "\n";
+            },
+        .require_plausible = require_balanced,
+        .following = [](const std::string&, const std::string& document, OtherSettings) { return document; },
+        .differences = fingerprint_differences,
+    };
+    return kind;
+}
+
+}  // namespace optrel

@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Statistics of two frames of the same light, by blocks of one colour: the input of a photon transfer measurement.
+#pragma once
+
+#include <array>
+#include <vector>
+
+#include "frames/picture.h"
+
+namespace optrel {
+
+/// Sums over one block of samples of one site of the colour filter, in counts.
+struct PairBlock {
+    float mean_a = 0, mean_b = 0;          ///< above the black level that was given
+    float variance_a = 0, variance_b = 0;  ///< within the block
+    float covariance = 0;                  ///< of the two frames
+    /// Covariance of the residuals of both frames from a plane each: what both frames show besides slow changes of
+    /// light. Unbiased for independent samples.
+    float pattern = 0;
+    /// Covariance of a - b between neighbours in a row: 0 for noise that nobody filtered.
+    float neighbours = 0;
+    bool clipped = false;  ///< a sample is at the white level or at zero
+};
+
+/// Side of a block in samples of its site.
+inline constexpr int pair_block_side = 16;
+/// Samples of a block.
+inline constexpr int pair_block_samples = pair_block_side * pair_block_side;
+
+/// The blocks of one site, row by row.
+struct PairPlane {
+    Channel channel = Channel::green;
+    int across = 0, down = 0;
+    std::vector<PairBlock> blocks;
+    /// Ratio of the means of both frames over all blocks that are not clipped; 1 when there are none.
+    double ratio = 1;
+    double mean = 0;     ///< of both frames over the same blocks, counts
+    double clipped = 0;  ///< share of clipped blocks
+
+    /// Variance of a - scale b in a block, without bias.
+    static double difference_variance(const PairBlock& block, double scale) {
+        return block.variance_a - 2 * scale * block.covariance + scale * scale * block.variance_b;
+    }
+};
+
+/// Black levels of the four sites, by row % 2 and column % 2.
+using SiteLevels = std::array<std::array<double, 2>, 2>;
+
+/// The four sites in the order (0, 0), (0, 1), (1, 0), (1, 1). Throws Error(input) when the frames differ in size or
+/// filter, or are smaller than two blocks each way.
+std::array<PairPlane, 4> pair_statistics(const RawPicture& a, const RawPicture& b, const SiteLevels& black);
+
+/// Temporal noise that all samples of a row, or of a column, have in common (counts, one sigma), from two dark frames:
+/// differences of neighbouring lines, less what the noise of single samples explains.
+struct LineNoise {
+    double row = 0, column = 0;
+};
+LineNoise line_noise(const RawPicture& a, const RawPicture& b);
+
+/// The mean step between values that occur in a frame's green samples, between the 5th and the 95th percentile. 1 for a
+/// frame that uses all values; more when counts were multiplied after the conversion. 0 when the frame has too few
+/// samples for each value.
+double value_step(const RawPicture& frame);
+
+}  // namespace optrel
