@@ -23,6 +23,9 @@
 #include "optics/profile_kind.h"
 #include "render/planes.h"
 #include "rollout/sheet.h"
+#include "sensor/fingerprint_kind.h"
+#include "sensor/noise_json.h"
+#include "sensor/noise_kind.h"
 #include "sharing/bundle.h"
 #include "sharing/exchange_answer.h"
 #include "sharing/signing.h"
@@ -124,6 +127,43 @@ std::string sound_register() {
     return bodies_to_csv({body});
 }
 
+std::string sound_noise() {
+    NoiseMeasurement m;
+    m.body.maker = "Brimholt";
+    m.body.model = "Brimholt B2";
+    m.body.body_serial = "B2-0117";
+    m.frames = {"a.dng"};
+    IsoNoise noise;
+    noise.iso = 100;
+    noise.white = 15871;
+    for (ColourNoise& c : noise.colours) {
+        c.gain = {2.5, 0.01};
+        c.slope = {0.4, 0.001};
+        c.floor = {1.5, 0.01};
+        c.full_well = {40000, 100};
+    }
+    m.isos = {noise};
+    m.findings = {{"light_leak", true, 100, "Dark frames are not dark.", "Cover the lens."}};
+    return noise_to_json(m, "Iva", "2026-12-01T10:00:00Z");
+}
+
+std::string sound_fingerprint() {
+    BodyFingerprint f{"b", "Brimholt B2", "B2-0117", {}, "Iva", "2026-12-01T10:00:00Z", {"a.dng"}};
+    f.print.width = f.print.height = 16;
+    f.print.left = f.print.top = 0;
+    f.print.side = 16;
+    f.print.signs.assign(32, 0x55);
+    return fingerprint_to_json(f);
+}
+
+/// All that a store does with a document.
+void use_measurement(const MeasurementKind& kind, const std::string& bytes) {
+    kind.read(bytes, "a.json");
+    kind.require_plausible(bytes);
+    kind.differences(kind.numbered(bytes, "m", 2), kind.with_source(bytes, {}));
+    kind.following(bytes, bytes, OtherSettings::keep);
+}
+
 }  // namespace
 
 const std::vector<FuzzedReader>& fuzzed_readers() {
@@ -151,6 +191,9 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
         {"delivery", [](const std::string& bytes) { delivery_from_json(bytes, "a.json"); },
          [] { return delivery_to_json(plain_delivery(ExportFormat::tiff)); }},
         {"claim", [](const std::string& bytes) { claim_from_json(bytes, "a.json"); }, [] { return claim_to_json({}); }},
+        {"noise", [](const std::string& bytes) { use_measurement(noise_kind(), bytes); }, sound_noise},
+        {"fingerprint", [](const std::string& bytes) { use_measurement(fingerprint_kind(), bytes); },
+         sound_fingerprint},
         {"metadata",
          [](const std::string& bytes) { as_file(bytes, ".dng", [](const fs::path& file) { read_metadata(file); }); },
          sound_frame},

@@ -7,6 +7,11 @@ namespace optrel {
 
 using nlohmann::json;
 
+Error damaged_document(const std::string& where) {
+    return input_error(
+        fmt::format("{} lacks a part of a measurement, or holds a value of another kind there; measure again.", where));
+}
+
 void set_number(json& document, const std::string& id, int version) {
     document.erase("id");
     document.erase("version");

@@ -6,9 +6,23 @@
 #include <optional>
 #include <string>
 
+#include "base/error.h"
 #include "measurement/origin.h"
 
 namespace optrel {
+
+/// An Error(input) that says that the document at `where` is damaged.
+Error damaged_document(const std::string& where);
+
+/// Calls read(). A value of the wrong type in a document becomes damaged_document().
+template <class Read>
+auto reading_document(const std::string& where, const Read& read) {
+    try {
+        return read();
+    } catch (const nlohmann::json::exception&) {
+        throw damaged_document(where);
+    }
+}
 
 /// Sets id and version; an empty id and version 0 remove them.
 void set_number(nlohmann::json& document, const std::string& id, int version);

@@ -122,7 +122,7 @@ BodyFingerprint fingerprint_from_json(const std::string& document, const std::st
                             where));
         f.signs = *signs;
     } catch (const json::exception&) {
-        throw input_error(fmt::format("{} lacks a part of a fingerprint; learn it again.", where));
+        throw damaged_document(where);
     }
     return out;
 }
@@ -134,7 +134,10 @@ const MeasurementKind& fingerprint_kind() {
         .many = "fingerprints",
         .id_prefix = "f",
         .publisher = "works",
-        .read = read_fingerprint,
+        .read =
+            [](const std::string& document, const std::string& where) {
+                return reading_document(where, [&] { return read_fingerprint(document, where); });
+            },
         .numbered =
             [](const std::string& document, const std::string& id, int version) {
                 json j = fingerprint_document(document, "the fingerprint");
@@ -147,9 +150,15 @@ const MeasurementKind& fingerprint_kind() {
                 set_source(j, source);
                 return json_text(j, 1) + "\n";
             },
-        .require_plausible = require_balanced,
+        .require_plausible =
+            [](const std::string& document) {
+                reading_document("The fingerprint", [&] { require_balanced(document); });
+            },
         .following = [](const std::string&, const std::string& document, OtherSettings) { return document; },
-        .differences = fingerprint_differences,
+        .differences =
+            [](const std::string& before, const std::string& after) {
+                return reading_document("The fingerprint", [&] { return fingerprint_differences(before, after); });
+            },
     };
     return kind;
 }

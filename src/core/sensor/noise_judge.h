@@ -7,7 +7,8 @@
 #include <string>
 #include <vector>
 
-#include "sensor/noise_run.h"
+#include "sensor/noise_finding.h"
+#include "sensor/photon_transfer.h"
 
 namespace optrel {
 

@@ -41,7 +41,7 @@ json parsed(const std::string& document, const std::string& where) {
         (void)j.at("findings").get_ref<const json::array_t&>();
         (void)j.at("frames").get_ref<const json::array_t&>();
     } catch (const json::exception&) {
-        throw input_error(fmt::format("{} lacks a part of a noise measurement; measure the body again.", where));
+        throw damaged_document(where);
     }
     return j;
 }
@@ -105,6 +105,7 @@ Measurement read(const std::string& document, const std::string& where) {
 /// Limits of what sensors are: beyond them a document was not measured.
 void require_plausible(const std::string& document) {
     const json j = parsed(document, "The noise measurement");
+    if (j["iso"].empty()) throw input_error("The noise measurement has no ISO; measure the body again.");
     for (const std::string& iso : isos_of(j))
         for (const char* colour : colour_names) {
             const json& c = j["iso"][iso][colour];
@@ -208,17 +209,19 @@ std::optional<std::array<double, 6>> noise_terms_at(const std::string& document,
 
 std::string with_accepted(const std::string& document, const std::vector<Acceptance>& accepted,
                           const std::string& author, const std::string& time) {
-    json j = parsed(document, "The noise measurement");
-    std::vector<SeriousFinding> findings = findings_of(j);
-    accept_findings(findings, "The noise measurement", accepted, author, time);
-    for (json& f : j["findings"])
-        for (const SeriousFinding& s : findings)
-            if (f.value("serious", false) && finding_name(f) == s.name && s.accepted()) {
-                f["accepted_by"] = s.accepted_by;
-                f["reason"] = s.reason;
-                f["accepted"] = s.time;
-            }
-    return json_text(j, 1) + "\n";
+    return reading_document("The noise measurement", [&] {
+        json j = parsed(document, "The noise measurement");
+        std::vector<SeriousFinding> findings = findings_of(j);
+        accept_findings(findings, "The noise measurement", accepted, author, time);
+        for (json& f : j["findings"])
+            for (const SeriousFinding& s : findings)
+                if (f.value("serious", false) && finding_name(f) == s.name && s.accepted()) {
+                    f["accepted_by"] = s.accepted_by;
+                    f["reason"] = s.reason;
+                    f["accepted"] = s.time;
+                }
+        return json_text(j, 1) + "\n";
+    });
 }
 
 const MeasurementKind& noise_kind() {
@@ -228,7 +231,8 @@ const MeasurementKind& noise_kind() {
         .many = "noise measurements",
         .id_prefix = "n",
         .publisher = "works",
-        .read = read,
+        .read = [](const std::string& document,
+                   const std::string& where) { return reading_document(where, [&] { return read(document, where); }); },
         .numbered =
             [](const std::string& document, const std::string& id, int version) {
                 json j = parsed(document, "the noise measurement");
@@ -241,9 +245,18 @@ const MeasurementKind& noise_kind() {
                 set_source(j, source);
                 return json_text(j, 1) + "\n";
             },
-        .require_plausible = require_plausible,
-        .following = following,
-        .differences = differences,
+        .require_plausible =
+            [](const std::string& document) {
+                reading_document("The noise measurement", [&] { require_plausible(document); });
+            },
+        .following =
+            [](const std::string& before, const std::string& document, OtherSettings others) {
+                return reading_document("The noise measurement", [&] { return following(before, document, others); });
+            },
+        .differences =
+            [](const std::string& before, const std::string& after) {
+                return reading_document("The noise measurement", [&] { return differences(before, after); });
+            },
     };
     return kind;
 }

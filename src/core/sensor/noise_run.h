@@ -11,17 +11,10 @@
 
 #include "base/progress.h"
 #include "frames/metadata.h"
+#include "sensor/noise_finding.h"
 #include "sensor/photon_transfer.h"
 
 namespace optrel {
-
-/// A message about a noise run: a figure, its limit and a remedy.
-struct NoiseFinding {
-    std::string name;      ///< short, the same in all runs: "flicker"
-    bool serious = false;  ///< figures are missing or wrong because of it
-    int iso = 0;           ///< 0: the whole run
-    std::string text, remedy;
-};
 
 /// The noise at one ISO.
 struct IsoNoise {
