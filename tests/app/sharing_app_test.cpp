@@ -130,7 +130,7 @@ TEST_CASE("a bundle of nobody has to be insisted on, and a damaged one is told",
         CHECK(child<QLabel>(dialog, "Where it comes from").text().contains("nobody signed"));
         CHECK_FALSE(answer(dialog, "Take in").isEnabled());
         for (QCheckBox* box : dialog.findChildren<QCheckBox*>())
-            if (box->text().contains("nobody signed it"))
+            if (box->text().contains("it is not signed"))
                 QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
         CHECK(answer(dialog, "Take in").isEnabled());
         dialog.reject();

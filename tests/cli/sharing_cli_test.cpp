@@ -94,7 +94,7 @@ TEST_CASE("a set travels from one store to another on the command line", "[cli][
     const std::string nobody = (folder / "nobody.optrel.zip").string();
     done("bundle pack" + a + " --set Fronds --unsigned --out " + nobody);
     done("baseline sets delete" + b + " --name Fronds");
-    refused("bundle take" + b + " " + nobody, 1, "Nobody signed");
+    refused("bundle take" + b + " " + nobody, 1, "is not signed");
     done("bundle take" + b + " " + nobody + " --anyway");
     std::string bytes = read_file(file);
     bytes[bytes.size() / 2] ^= 1;
@@ -143,5 +143,5 @@ TEST_CASE("nothing is asked of an exchange that nobody settled", "[cli][sharing]
     done("store publish-profile" + s + " " + (folder / "p.json").string());
     CHECK(done("exchange publish" + s + " p1").find("optrel-profile") != std::string::npos);
     refused("exchange publish" + s + " p1 --send", 1, "settle one");
-    refused("exchange withdraw-key" + s + " --at http://127.0.0.1:9", 2, "cannot be taken back");
+    refused("exchange withdraw-key" + s + " --at http://127.0.0.1:9", 2, "cannot be undone");
 }

@@ -350,7 +350,7 @@ TEST_CASE("an exchange cannot pass off one profile as another, or withdraw a key
     entry.id = bytes_hash(bundle);
     CHECK(sentence_of([&] {
               fetch_candidate(store, server.address(), entry.id, entry.key, Progress());
-          }).find("somebody else signed it") != std::string::npos);
+          }).find("another key signed it") != std::string::npos);
     store.measurers().put({key.public_key(), "Shore Museum", true}, "Oda");
     CHECK(error_of([&] { learn_withdrawn(store, server.address(), "Oda", Progress()); }) == "input");
     CHECK(store.measurers().of(key.public_key())->trusted);

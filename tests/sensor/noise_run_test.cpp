@@ -130,6 +130,14 @@ TEST_CASE("frames that do not belong into a noise run are left out with a reason
         unchanged(m);
         CHECK(names_of(m) == std::set<std::string>{"twice", "unusable"});
     }
+    SECTION("frames of a pair that were taken far apart, without an exposure time") {
+        flats.clear();
+        for (int i = 0; i < 2; ++i)
+            for (const double level : levels) flats.push_back(folder.take(level));
+        const NoiseMeasurement m = measure_noise(flats, darks, progress);
+        CHECK(names_of(m).empty());
+        CHECK(m.isos[0].pairs == 4);
+    }
     SECTION("dark frames with a light leak") {
         darks.clear();
         RawPicture leak = folder.sensor().shot(0), second = folder.sensor().shot(0);

@@ -31,7 +31,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     remedy_->setWordWrap(true);
     remedy_->setAlignment(Qt::AlignTop);
     remedy_->setMinimumHeight(76);
-    mend_ = button("&Mend", "Does what the remedy says, in the draft; it can be undone");
+    mend_ = button("&Mend", "Applies the remedy to the draft; it can be undone");
     auto* layout = stacked_in(this, 3);
     layout->addWidget(findings_, 1);
     layout->addWidget(remedy_);

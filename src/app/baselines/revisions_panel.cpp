@@ -38,9 +38,9 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
     changes_->wrap_rows();
     with_ = new QComboBox;
     with_->setAccessibleName("Compare with");
-    return_ =
-        button("&Return to it…",
-               "Publishes what the chosen revision said as a new revision; unpublished changes stay in the draft");
+    return_ = button("&Return to it…",
+                     "Publishes the chosen revision again as a new revision; unpublished changes stay in the "
+                     "draft");
     auto* across = new QHBoxLayout;
     across->addWidget(heading("Compared with"));
     across->addWidget(with_, 1);

@@ -72,9 +72,9 @@ DeliveryForm::DeliveryForm(QWidget* parent) : QWidget(parent) {
     file_name_->setAccessibleName("File name");
     QStringList tokens;
     for (const std::string& token : name_tokens()) tokens << "{" + q(token) + "}";
-    file_name_->setToolTip(
-        "Tokens: " + tokens.join(" ") +
-        "\n{lens|no lens}: what stands for a frame that says nothing of its lens\nA / makes a folder");
+    file_name_->setToolTip("Tokens: " + tokens.join(" ") +
+                           "\n{lens|no lens}: \"no lens\" replaces a lens that the frame does not name\nA / makes a "
+                           "folder");
     form_->addRow("File name", file_name_);
     taken_ = choice("Name taken", {"keep what is there", "number it", "replace an export"},
                     "A file that Optrel did not write is never replaced");
@@ -97,7 +97,7 @@ void DeliveryForm::add_resolution() {
     resolution_->setRange(1, 10000);
     resolution_->setDecimals(2);
     resolution_->setAccessibleName("Resolution");
-    resolution_->setToolTip("What a printer is told; the number of pixels stays");
+    resolution_->setToolTip("Resolution for printers; the number of pixels does not change");
     resolution_unit_ = new QComboBox;
     resolution_unit_->addItems({"px per inch", "px per cm"});
     resolution_unit_->setAccessibleName("Resolution unit");

@@ -143,7 +143,8 @@ void FilmsDialog::show_films(const std::vector<FilmLook>& films) {
         body_->setText(q(ruled->rule->body));
     }
     state_->setText(ruled ? QString("Filled in as was said for %1.").arg(q(ruled->rule->pattern))
-                          : QString("Nothing was said of these films yet; say it here, and it is remembered."));
+                          : QString("Lens and settings of these films are not known yet; enter them here, and they are "
+                                    "remembered."));
     take_->setEnabled(!readable_.empty() && !deliveries_.empty());
 }
 

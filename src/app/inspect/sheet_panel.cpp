@@ -42,7 +42,8 @@ void SheetPanel::build() {
     trace_->setMaximumHeight(126);
     all_fields_ = new QCheckBox("A&ll fields");
     all_fields_->setToolTip(
-        "Also those that no layer says anything of, by what they are about, with the start of each");
+        "Also shows fields without a value in any layer, grouped by subject, with their start "
+        "values");
     words_ = search_line("Narrow the fields", "Words: a field, or what it is about");
     connect(sheet_, &QAbstractItemView::clicked, this, [this] { toggle_group(sheet_->chosen()); });
     connect(words_, &QLineEdit::textChanged, this, &SheetPanel::refresh);

@@ -91,7 +91,7 @@ QWidget* IntakePlace::build_folders() {
           [](const IntakeFolder& f) { return f.on ? Cell("on") : Cell("off", Cell::Tone::warning); }}});
     auto* add = button("&Watch a folder…", "Says what becomes of frames that arrive in a folder", true);
     change_ = button("C&hange…", "Says anew what becomes of its frames");
-    remove_ = button("Remove", "Watches the folder no more; its frames stay as they are");
+    remove_ = button("Remove", "Stops watching the folder; its frames are not changed");
     watch_ = button("&Stop", "Stops and goes on; what arrives meanwhile is taken in then");
     connect(add, &QPushButton::clicked, this, [this] { add_folder({}); });
     connect(change_, &QPushButton::clicked, this, [this] { edit_folder(folders_->chosen()); });

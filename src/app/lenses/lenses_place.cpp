@@ -75,26 +75,28 @@ void LensesPlace::build_share_menu() {
 void LensesPlace::ask_to_make_current() {
     if (shown_ < 0) return;
     const Profile p = profiles_[shown_];
-    ask_with_reach(parts_.jobs(), parts_.profiles().source(), this,
-                   {.title = "Make a version current",
-                    .heading = QString("%1: version %2 is to be current").arg(q(p.name)).arg(p.version),
-                    .text = p.state.withdrawn.empty() ? "" : "It was withdrawn: " + q(p.state.withdrawn),
-                    .verb = "Make &current",
-                    .note = "Why",
-                    .look =
-                        [p](Store& store, Progress& progress) {
-                            return reach_of_versions(
-                                store, with_current(store.profiles().all_versions(), p.id, p.version), progress);
-                        }},
-                   [this, p](const std::string& reason) {
-                       parts_.attempt([&] {
-                           parts_.profiles().make_current(p, reason);
-                           parts_.tell(QString("%1 version %2 is current. Frames that were rolled out with another one "
-                                               "are told as behind in Attention.")
-                                           .arg(q(p.name))
-                                           .arg(p.version));
-                       });
-                   });
+    ask_with_reach(
+        parts_.jobs(), parts_.profiles().source(), this,
+        {.title = "Make a version current",
+         .heading = QString("%1: version %2 is to be current").arg(q(p.name)).arg(p.version),
+         .text = p.state.withdrawn.empty() ? "" : "It was withdrawn: " + q(p.state.withdrawn),
+         .verb = "Make &current",
+         .note = "Why",
+         .look =
+             [p](Store& store, Progress& progress) {
+                 return reach_of_versions(store, with_current(store.profiles().all_versions(), p.id, p.version),
+                                          progress);
+             }},
+        [this, p](const std::string& reason) {
+            parts_.attempt([&] {
+                parts_.profiles().make_current(p, reason);
+                parts_.tell(
+                    QString("%1 version %2 is current. Attention lists frames that were rolled out with another "
+                            "version as behind.")
+                        .arg(q(p.name))
+                        .arg(p.version));
+            });
+        });
 }
 
 void LensesPlace::ask_to_withdraw() {

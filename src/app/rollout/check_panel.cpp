@@ -132,7 +132,7 @@ void CheckPanel::refresh() {
                    .arg(report_.frames)
                    .arg(kinds.isEmpty() ? QString("all as the rollouts left them") : kinds.join(", "));
     if (!report_.problems.empty())
-        text += QString(" ! %1 folders could not be looked into; the first: %2")
+        text += QString(" ! %1 folders could not be read; the first: %2")
                     .arg(report_.problems.size())
                     .arg(q(report_.problems.front()));
     if (!report_.next.empty()) text += " It was ended; the rest is still to be looked at.";

@@ -55,7 +55,7 @@ BundleDialog::BundleDialog(const BundleView& view, bool lies_in_folder, QWidget*
     replace_ = new QCheckBox("&Replace what is here where it differs");
     anyway_ = new QCheckBox(view.standing == Standing::withdrawn
                                 ? "Take it &although its key was withdrawn: I know where it comes from"
-                                : "Take it &although nobody signed it: I know where it comes from");
+                                : "Take it &although it is not signed: I know where it comes from");
     anyway_->setVisible(needs_insisting());
     layout->addWidget(replace_);
     layout->addWidget(anyway_);
@@ -63,7 +63,7 @@ BundleDialog::BundleDialog(const BundleView& view, bool lies_in_folder, QWidget*
     take_ = taking(*buttons);
     if (lies_in_folder) {
         auto* aside = buttons->addButton("&Put aside", QDialogButtonBox::ActionRole);
-        aside->setToolTip("Leaves it in its folder, and asks no more");
+        aside->setToolTip("Leaves it in its folder and does not ask again");
         connect(aside, &QPushButton::clicked, this, [this] {
             put_aside_ = true;
             accept();

@@ -103,7 +103,8 @@ ExchangeDialog::ExchangeDialog(const Parts& parts, const ExchangeQuestion& quest
     split->setSizes({240, 260});
     layout->addWidget(split, 1);
     take_ = button("&Take in…", "Looks at the chosen profile, and takes it in if you wish", true);
-    trust_ = button("Trust its &measurer…", "Says that this studio trusts who signed the chosen profile, or no more");
+    trust_ = button("Trust its &measurer…",
+                    "Lets this studio trust the signer of the chosen profile, or withdraws that trust");
     auto* close = button("Close", "Leaves");
     connect(take_, &QPushButton::clicked, this, &ExchangeDialog::take);
     connect(trust_, &QPushButton::clicked, this, &ExchangeDialog::trust);
@@ -127,7 +128,7 @@ QWidget* ExchangeDialog::exchange_row() {
     row->setContentsMargins(0, 0, 0, 0);
     address_ = new QLineEdit(q(parts_.sharing().exchange()));
     address_->setAccessibleName("Address of the exchange");
-    address_->setPlaceholderText("http://HOST:PORT or https://HOST; none is settled, so nobody is ever asked");
+    address_->setPlaceholderText("http://HOST:PORT or https://HOST; no exchange is set, so none is asked");
     auto* settle = button("&Settle", "From now on this studio asks this exchange; an empty address means none");
     connect(settle, &QPushButton::clicked, this, &ExchangeDialog::settle_address);
     auto* label = new QLabel("E&xchange");
@@ -159,7 +160,7 @@ QWidget* ExchangeDialog::question_row() {
 }
 
 QWidget* ExchangeDialog::consensus_panel() {
-    consensus_ = new QLabel("How far copies of one lens differ is told here once several were found.");
+    consensus_ = new QLabel("The differences between copies of one lens are shown here when several were found.");
     consensus_->setAccessibleName("How copies differ");
     consensus_->setTextFormat(Qt::PlainText);
     consensus_->setWordWrap(true);
@@ -219,7 +220,8 @@ void ExchangeDialog::show_answer(const ExchangeAnswer& answer) {
             (answer_.total > shown ? QString(" The first %1 are shown; narrow the search.").arg(shown) : QString()));
     if (list_->row_count() > 0) list_->choose(0);
     show_chosen();
-    consensus_->setText(shown > 1 ? "Comparing the copies…" : "One measurement alone tells nothing of other copies.");
+    consensus_->setText(shown > 1 ? "Comparing the copies…"
+                                  : "A single measurement cannot show how much copies differ.");
     spread_->clear("No copies are compared.");
     if (shown > 1)
         parts_.sharing().compare(answer_, [self = QPointer(this)](const std::optional<ModelConsensus>& c) {

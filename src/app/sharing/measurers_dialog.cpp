@@ -67,7 +67,7 @@ MeasurersDialog::MeasurersDialog(const Parts& parts, QWidget* parent) : QDialog(
 QHBoxLayout* MeasurersDialog::button_row() {
     auto* add = button("&Add…", "A key that somebody gave you");
     edit_ = button("&Change…", "Its name, and whether it is trusted");
-    forget_ = button("&Forget", "Knows the key no more: what it signed is signed by somebody unknown");
+    forget_ = button("&Forget", "Forgets the key; its signatures then count as unknown");
     auto* check =
         button("Ask for &withdrawn keys", "Asks the exchange which of the keys that this studio met were taken back");
     auto* close = button("Close", "Leaves");

@@ -129,7 +129,7 @@ void return_to(const BaselineChecksOptions& o) {
         o.number, author_or_me(o.author), o.note,
         o.draft == "follow" ? StoredBaselines::DraftThen::follow : StoredBaselines::DraftThen::keep);
     if (o.json) return print_json({{"revision", returned.revision.number}, {"draft_changes", returned.draft_changes}});
-    fmt::print("Published revision {}, with what revision {} said\n", returned.revision.number, o.number);
+    fmt::print("Published revision {} with the content of revision {}\n", returned.revision.number, o.number);
     if (returned.draft_changes > 0)
         fmt::print(stderr,
                    "The draft keeps {} changes against it; publishing the draft would bring them in. To drop them, "
@@ -159,7 +159,7 @@ void add_baseline_checks(CLI::App& command) {
     comparing->add_flag("--json", o->json, "Print JSON");
     comparing->callback([o] { compare(*o); });
 
-    auto* returning = add_command(command, "return", "Publish what an earlier revision said, as a new revision",
+    auto* returning = add_command(command, "return", "Publish an earlier revision again as a new revision",
                                   "baseline return 3 --draft follow");
     add_store_option(*returning, o->store);
     returning->add_option("number", o->number, "Number of the earlier revision")

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+
 #include "base/station.h"
 #include "base/times.h"
 #include "base/words.h"
@@ -21,8 +24,10 @@ std::vector<std::filesystem::path> paths_of(const std::vector<std::string>& text
     return {texts.begin(), texts.end()};
 }
 
-std::string shown(const MeasuredFigure& f, int digits) {
-    return fmt::format("{:.{}f} ± {:.{}f}", f.value, digits, f.sigma, digits);
+/// With so many decimals that two figures of the uncertainty show.
+std::string shown(const MeasuredFigure& f) {
+    const int decimals = f.sigma > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(f.sigma))), 0, 6) : 3;
+    return fmt::format("{:.{}f} ± {:.{}f}", f.value, decimals, f.sigma, decimals);
 }
 
 void print_table(const NoiseMeasurement& m) {
@@ -31,8 +36,8 @@ void print_table(const NoiseMeasurement& m) {
     for (const IsoNoise& iso : m.isos)
         for (std::size_t c = 0; c < 3; ++c) {
             const ColourNoise& n = iso.colours[c];
-            fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10.2f}\n", iso.iso, colour_names[c], shown(n.gain, 4),
-                       shown(n.read_noise, 2), shown(n.full_well, 0), shown(n.prnu, 3), n.dynamic_range_ev);
+            fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10.2f}\n", iso.iso, colour_names[c], shown(n.gain),
+                       shown(n.read_noise), shown(n.full_well), shown(n.prnu), n.dynamic_range_ev);
         }
     fmt::print("Uncertainties are one sigma.\n");
     if (m.digital_above_iso > 0) fmt::print("Above ISO {} the body only multiplies its counts.\n", m.digital_above_iso);

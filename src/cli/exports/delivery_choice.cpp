@@ -23,8 +23,7 @@ void add_delivery_choice(CLI::App& command, DeliveryChoice& c) {
     command.add_flag("--compressed", c.compressed, "Compress a TIFF (deflate)");
     command.add_option("--name", c.file_name,
                        "File name with tokens [{name}]: " + all_of(name_tokens()) +
-                           " in braces; {lens|none} for frames "
-                           "that say nothing of their lens");
+                           " in braces; {lens|none} for frames that do not name their lens");
     command.add_option("--taken", c.taken, "What becomes of names that are taken: keep, number or replace [keep]");
     command.add_option("--metadata", c.metadata,
                        "What goes along, by commas, of exposure, serials, place, rights and description [all]");

@@ -187,7 +187,7 @@ void add_frame(CLI::App& app) {
     set->add_option("--value", o->value, "Its value")->required();
     set->callback([o] { set_field(*o); });
 
-    auto* drop = editing("drop", "Drop what the highest layer says of a field",
+    auto* drop = editing("drop", "Drop a field's value from the highest layer",
                          "frame drop --frame SP0005.dng --field exposure");
     drop->add_option("--field", o->field, "Field id")->required();
     drop->callback([o] {

@@ -139,7 +139,7 @@ void add_camera(CLI::App& app) {
         "camera follow --store studio --to /shoots/today --set \"Infrared leaves\"");
     for (CLI::App* sub : {files, release, follow}) add_which_camera(*sub, *o);
     add_store_option(*follow, o->store);
-    follow->add_option("--to", o->to, "Folder that is copied into; where it is watched, it says what a frame gets")
+    follow->add_option("--to", o->to, "Folder for the copies; a watched folder decides what its frames get")
         ->required();
     add_copy_name_option(*follow, "--name", o->name);
     add_intake_options(*follow, o->how);

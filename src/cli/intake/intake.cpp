@@ -105,8 +105,7 @@ void add_intake(CLI::App& app) {
     adding->add_flag("--off", o->off, "Keep it, but do not watch it now");
     adding->add_option("--author", o->author, "Who says so [default: the login name]");
     adding->callback([o] { add_folder(*o); });
-    auto* removing =
-        sub("remove", "Watch a folder no more; its frames stay as they are", "intake remove /shoots/today");
+    auto* removing = sub("remove", "Stop watching a folder; its frames are not changed", "intake remove /shoots/today");
     removing->add_option("folder", o->folder, "The folder")->required();
     removing->callback([o] { open_store(o->store, Access::write).intake().remove(o->folder); });
     auto* listing = sub("list", "The folders that are watched", "intake list");

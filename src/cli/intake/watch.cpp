@@ -113,7 +113,7 @@ void add_intake_options(CLI::App& command, IntakeFolder& how) {
     command.add_flag("--only-index", how.only_index, "Frames become known and wait; no baseline is written");
     command.add_flag("--raw-only", how.raw_only, "Rendered pictures become known and wait");
     command.add_flag("--unknown-waits", how.unknown_waits,
-                     "Raw frames of a body that is not known wait, in place of getting what their model says");
+                     "Raw frames of unknown bodies wait, and do not get the baseline of their model");
 }
 
 void add_watch(CLI::App& app) {

@@ -171,14 +171,14 @@ void add_judging(CLI::App& parent, const std::shared_ptr<ApprovalOptions>& o) {
     listing->add_flag("--all", o->all, "Also what was judged");
     listing->add_flag("--json", o->json, "Print JSON");
     listing->callback([o] { list_proposals(*o); });
-    auto* showing = command("show", "Tell what a proposal changes, what lint says of it, and whom it touches",
+    auto* showing = command("show", "Show what a proposal changes, what lint finds in it, and which frames it affects",
                             "approval show 3 --store studio");
     showing->add_option("number", o->number, "Number of the proposal")->required();
     showing->add_flag("--json", o->json, "Print JSON");
     showing->add_option("--samples", o->samples, "Develop so many sample frames, and tell how far they change")
         ->check(between(1, 100));
     showing->callback([o] { show_proposal(*o); });
-    auto* approving = command("approve", "Approve somebody else's proposal; what was proposed is published",
+    auto* approving = command("approve", "Approve a proposal of another person, which publishes it",
                               "approval approve 3 --store studio");
     approving->add_option("number", o->number, "Number of the proposal")->required();
     approving->add_option("--remark", o->remark, "What is to be said of it");

@@ -298,12 +298,13 @@ void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::sh
         .add_option("--samples", o->samples,
                     "Develop so many of the frames that change most, before and after, and say how far they move")
         ->check(between(1, 100));
-    rehearsing.add_option("--keep-as", o->keep_as, "Keep what was said of frames as a selection of this name");
+    rehearsing.add_option("--keep-as", o->keep_as, "Keep the scope as a selection with this name");
     rehearsing.callback([o] { rehearse_only(*o); });
     applying.add_option("--author", o->author, "Who rolls out [default: the login name]");
     applying.add_option("--hours", o->hours, "Write in these hours alone, by this station's clock: 22:00-06:00");
     applying.add_flag("--wait", o->wait, "Wait for those hours, and for those of the next day, until all is written");
-    applying.add_option("--rehearsal", o->rehearsal, "Write just what this rehearsal said, by the number it printed")
+    applying
+        .add_option("--rehearsal", o->rehearsal, "Write exactly the result of this rehearsal, by the number it printed")
         ->check(whole(1, 1000000000));
     applying.add_flag("--all", o->all, "Every frame that the store knows");
     add_yes_flag(applying, o->yes);

@@ -197,7 +197,7 @@ void add_bundle_reading(CLI::App& bundle, const std::shared_ptr<BundleOptions>& 
     taking->add_option("--take", o->take, "A part as KIND:ID, or all of a KIND, as 'bundle show' tells them");
     taking->add_option("--as", o->renamed, "OLD=NEW: take a set under another name");
     taking->add_flag("--replace", o->replace, "Replace what is here of the same name and says something else");
-    taking->add_flag("--anyway", o->anyway, "Also when nobody signed it, or the key was withdrawn");
+    taking->add_flag("--anyway", o->anyway, "Also when it is not signed, or its key was withdrawn");
     taking->add_flag("--json", o->json, "Print JSON");
     taking->callback([o] { take_bundle(*o); });
 }
@@ -240,7 +240,7 @@ void add_bundle(CLI::App& app) {
     add_store_option(*finding, o->store);
     finding->add_flag("--json", o->json, "Print JSON");
     finding->callback([o] { list_found(*o); });
-    auto* leaving = add_command(*bundle, "put-aside", "Ask no more about a bundle that lies in a folder",
+    auto* leaving = add_command(*bundle, "put-aside", "Do not ask again about a bundle in a folder",
                                 "bundle put-aside /shoots/seaweeds/job.optrel.zip");
     add_store_option(*leaving, o->store);
     leaving->add_option("file", o->file, "The bundle")->required();

@@ -176,8 +176,8 @@ void run_withdraw(const ExchangeOptions& o) {
     const SigningKey key = SigningKey::load_or_make(own_key_path());
     if (!o.send)
         throw usage_error(
-            fmt::format("Withdrawing your key {} cannot be taken back, and your profiles are no more "
-                        "found; give --send if that is meant.",
+            fmt::format("Withdrawing your key {} cannot be undone, and nobody will find your profiles any more; "
+                        "give --send to confirm.",
                         key_words(key.public_key())));
     ExchangeClient(address).withdraw(withdraw_key(key, o.reason), console_progress());
     fmt::print("The key {} is withdrawn at {}. Move {} away; a new one is made when it is needed.\n",
@@ -236,7 +236,7 @@ void add_exchange(CLI::App& app) {
     publishing->add_option("--measurer", o->measurer, "How your studio wants to be called there [default: not at all]");
     publishing->add_flag("--send", o->send, "Send it");
     sub("check-keys", "Ask which keys that this studio met were withdrawn", "exchange check-keys", check_keys);
-    auto* withdrawing = sub("withdraw-key", "Take your own key back, when somebody else may have it",
+    auto* withdrawing = sub("withdraw-key", "Withdraw your own key, when another person may have it",
                             "exchange withdraw-key --reason \"laptop lost\" --send", run_withdraw);
     withdrawing->add_option("--reason", o->reason, "Why, for all to read");
     withdrawing->add_flag("--send", o->send, "Do it; it cannot be taken back");

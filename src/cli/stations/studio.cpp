@@ -73,7 +73,7 @@ void audit(const StudioOptions& o) {
         const Bundle bundle = read_bundle(file);
         if (bundle.key.empty())
             found.problems.push_back(
-                fmt::format("{} is not signed, so what it says of the history is nobody's word.", printable(file)));
+                fmt::format("{} is not signed, so its record of the history proves nothing.", printable(file)));
         else if (!bundle.anchor || bundle.anchor->first != store.history().first_seal())
             found.problems.push_back(fmt::format("{} does not tell of the history of this store.", printable(file)));
         else if (const std::string fault = fault_of_anchor(store, bundle); !fault.empty())
@@ -212,8 +212,8 @@ void add_studio(CLI::App& store) {
     auditing->add_option("--bundle", o->bundles,
                          "A signed bundle that was packed from this store: the row that it tells of has to be there");
     auditing->add_flag("--accept", o->accept,
-                       "Remember the history as it is now, as when a copy was restored: what this station saw before "
-                       "counts no more");
+                       "Accept the present history, for example after a copy was restored; what this station "
+                       "saw before is forgotten");
     auditing->add_flag("--json", o->json, "Print JSON");
     auditing->callback([o] { audit(*o); });
 }

@@ -20,6 +20,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
+/// Counts by which means of frames without light may differ.
+constexpr double noise_of_levels = 8;
 /// Levels of light that are this far apart separate gain and read noise (EV).
 constexpr double level_span_ev = 1;
 
@@ -81,12 +83,33 @@ std::vector<Shot> shots_of(const std::vector<fs::path>& flats, const std::vector
     return out;
 }
 
+/// Mean of every eighth sample above black, counts. 0 for a file that cannot be read: measuring it tells why.
+double mean_light(const fs::path& path) {
+    try {
+        const RawPicture raw = read_raw(path);
+        double sum = 0, n = 0;
+        for (int y = 0; y < raw.counts.rows; y += 8)
+            for (int x = 0; x < raw.counts.cols; x += 8) {
+                sum += raw.counts(y, x) - raw.black[0][0];
+                ++n;
+            }
+        return n > 0 ? std::max(0.0, sum / n) : 0;
+    } catch (const std::exception&) {
+        return 0;
+    }
+}
+
 /// Measures one ISO.
 class IsoRun {
 public:
     IsoRun(int iso, const std::vector<const Shot*>& shots, NoiseFindings& findings, Progress& progress)
         : iso_(iso), findings_(findings), progress_(progress), judge_(iso, findings) {
-        for (const Shot* shot : shots) groups_[{shot->dark, shot->exposure_s, shot->metadata.aperture}].push_back(shot);
+        const std::map<const Shot*, int> levels = level_groups(shots);
+        for (const Shot* shot : shots) {
+            const auto level = levels.find(shot);
+            groups_[{shot->dark, shot->exposure_s, shot->metadata.aperture, level == levels.end() ? 0 : level->second}]
+                .push_back(shot);
+        }
     }
 
     /// Empty when the frames do not suffice; the findings say why.
@@ -105,6 +128,28 @@ public:
     }
 
 private:
+    /// Flat fields without an exposure time, numbered by their light: those of one number differ by less than a pair
+    /// may.
+    std::map<const Shot*, int> level_groups(const std::vector<const Shot*>& shots) const {
+        std::vector<std::pair<double, const Shot*>> levels;
+        for (const Shot* shot : shots)
+            if (!shot->dark && shot->exposure_s <= 0) levels.emplace_back(0, shot);
+        parallel_for(static_cast<int>(levels.size()), [&](int i) {
+            progress_.check();
+            auto& [level, shot] = levels[static_cast<std::size_t>(i)];
+            level = mean_light(shot->path);
+        });
+        std::sort(levels.begin(), levels.end());
+        std::map<const Shot*, int> out;
+        int number = 0;
+        for (std::size_t i = 0; i < levels.size(); ++i) {
+            if (i > 0 && levels[i].first > (1 + NoiseJudge::pair_share) * levels[i - 1].first + noise_of_levels)
+                ++number;
+            out[levels[i].second] = number;
+        }
+        return out;
+    }
+
     /// Goes through frames of one exposure in order of time. A frame whose light differs from the one before begins a
     /// new pair.
     std::vector<MeasuredPair> pairs_of(const std::vector<const Shot*>& shots) {
@@ -281,7 +326,7 @@ private:
     NoiseFindings& findings_;
     Progress& progress_;
     NoiseJudge judge_;
-    std::map<std::tuple<bool, double, double>, std::vector<const Shot*>> groups_;
+    std::map<std::tuple<bool, double, double, int>, std::vector<const Shot*>> groups_;
 };
 
 /// The highest ISO whose counts are not multiplied more than those of the lowest one. Where values left out do not tell

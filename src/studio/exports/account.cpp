@@ -76,8 +76,8 @@ Account account_from_json(const std::string& text, const std::string& where) {
             throw input_error(fmt::format(
                 "The account in {} was written by a newer version of Optrel; explain it with that.", where));
         if (j.at("digest") != digest_of(j))
-            throw input_error(fmt::format(
-                "The account in {} was changed after it was written; what it says is not to be trusted.", where));
+            throw input_error(
+                fmt::format("The account in {} was changed after it was written, so it cannot be trusted.", where));
         Account a;
         a.program = j.at("program");
         a.time = j.at("time");
@@ -113,7 +113,7 @@ std::string in_words(const Account& a) {
     std::string out = fmt::format("Made by {} on {} from {} (SHA-256 {}…).\n", a.program, a.time,
                                   printable(path_from_text(a.original)), a.original_hash.substr(0, 12));
     if (a.film)
-        out += fmt::format("A film{} at {:g} mm, of {:g} mm of the sensor, as was said of it.\n",
+        out += fmt::format("A film{} at {:g} mm, recorded on {:g} mm of the sensor, as entered by a person.\n",
                            a.body.empty() ? "" : " of " + a.body, a.film->focal_mm, a.film->area_width_mm);
     else
         out += fmt::format("Taken with {}{}{}.\n", a.camera, a.body.empty() ? "" : " (" + a.body + ")",

@@ -50,8 +50,7 @@ void require_shares(Store& store, const std::vector<FrameRecord>& frames) {
         last = folder;
         if (!fs::is_directory(folder, none) && store.kept(f.path).front() == '/')
             throw WorkDeferred(
-                fmt::format("{} is not to be had at this station and lies in no root, so nobody can tell whether it is "
-                            "gone.",
+                fmt::format("{} is not at this station and in no root, so it is unknown whether it still exists.",
                             printable(folder.string())));
     }
 }

@@ -103,8 +103,8 @@ int queue_rollout(Store& store, int number) {
     if (number < 1) throw input_error("Rollouts are numbered from 1 on; 'optrel-cli store list rollouts' shows them.");
     const RolloutRecord record = rollout_of(store, number);
     if (record.status != RolloutStatus::writing)
-        throw input_error(fmt::format("Rollout {} is {}, so there is nothing of it to be written.", number,
-                                      to_string(record.status)));
+        throw input_error(
+            fmt::format("Rollout {} is {}, so it has nothing left to write.", number, to_string(record.status)));
     return add(store, "rollout", fmt::format("Rollout {}", number), {json_text({{"number", number}})});
 }
 

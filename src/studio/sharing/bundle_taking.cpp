@@ -98,7 +98,7 @@ private:
         if (edit.empty()) return;
         edit.what = "take in from " + view_.source_words();
         store_.registry().edit(edit, author_);
-        out_.told.push_back("The register has what the bundle says of bodies and lenses.");
+        out_.told.push_back("Bodies and lenses of the bundle are in the register now.");
     }
 
     void take_measurement(const MeasurementKind& kind, const BundlePart& part) {
@@ -179,7 +179,7 @@ private:
             for (Tier& t : in.tiers) take_tier(draft, t);
             check_sets(draft);
         });
-        out_.told.push_back("What the bundle says of baselines stands in the draft; publish it when it is right.");
+        out_.told.push_back("Baselines of the bundle are in the draft now; check and publish them.");
     }
 
     void take_baseline(Revision& draft, const BundlePart& part) {
@@ -226,8 +226,8 @@ BundleImport take_from(Store& store, const BundleView& view, const BundleChoice&
         throw input_error("Nothing of the bundle was chosen, or all of it is here already; nothing was taken.");
     if (!choice.anyway && view.standing == Standing::not_signed)
         throw input_error(
-            "Nobody signed this bundle, so nobody stands for what is in it; take it only if you know where it comes "
-            "from (--anyway).");
+            "This bundle is not signed, so its origin is not proved; take it only if you know where "
+            "it comes from (--anyway).");
     if (!choice.anyway && view.standing == Standing::withdrawn)
         throw input_error(
             fmt::format("The key that signed this bundle was withdrawn, so {} may not have made it; ask "

@@ -117,7 +117,7 @@ BundleView fetch_candidate(Store& store, const std::string& address, const std::
     Bundle bundle = bundle_from(bytes, "The profile from " + client.address());
     if (!key.empty() && bundle.key != key)
         throw input_error(
-            fmt::format("{} said that {} measured this profile, but somebody else signed it; nothing was "
+            fmt::format("{} names {} as the measurer of this profile, but another key signed it; nothing was "
                         "taken.",
                         client.called(), key_words(key)));
     check_shareable(profile_of(bytes, client.called()));
@@ -165,9 +165,8 @@ std::vector<std::string> learn_withdrawn(Store& store, const std::string& addres
         m.trusted = false;
         store.measurers().put(m, author);
         out.push_back(fmt::format(
-            "The key of {} ({}) was withdrawn on {}{}; profiles that it signed are no more taken "
-            "by themselves.",
-            m.name, key_words(w.key), w.time.substr(0, 10), w.reason.empty() ? "" : ": " + printable(w.reason)));
+            "The key of {} ({}) was withdrawn on {}{}; its profiles are no longer used automatically.", m.name,
+            key_words(w.key), w.time.substr(0, 10), w.reason.empty() ? "" : ": " + printable(w.reason)));
     }
     return out;
 }
