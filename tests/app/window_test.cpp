@@ -200,7 +200,7 @@ TEST_CASE("jobs run in order, tell their failure, and can be cancelled", "[app][
 TEST_CASE("a store that cannot be opened is told in one sentence", "[app]") {
     const TemporaryFolder folder;
     write_bytes(folder / "file", "x");
-    CHECK(error_of([&] { Session session(folder / "file"); }) == "store");
+    CHECK(error_of([&] { Session session(folder / "file"); }) == "input");
 }
 
 TEST_CASE("all place icons are drawn and differ", "[app]") {

@@ -2,6 +2,7 @@
 #include "attention/attention_place.h"
 
 #include <QFileDialog>
+#include <optional>
 
 #include "attention/proposal_dialog.h"
 #include "jobs.h"
@@ -108,10 +109,10 @@ void AttentionPlace::settle(const AttentionItem& item) {
         case AttentionKind::proposal_sent_back: return go(theme::Place::baselines);
         case AttentionKind::lint: return go(theme::Place::baselines, "lint");
         case AttentionKind::unreadable_sidecar: return go(theme::Place::inspect);
-        case AttentionKind::behind_profile:
-        case AttentionKind::behind_revision:
         case AttentionKind::damaged_record:
             return go(item.subject == "revision" ? theme::Place::baselines : theme::Place::lenses);
+        case AttentionKind::behind_profile:
+        case AttentionKind::behind_revision:
         case AttentionKind::damaged_rollout:
         case AttentionKind::stopped_rollout: return go(theme::Place::rollout);
         case AttentionKind::proposal_to_judge:
@@ -172,8 +173,15 @@ void AttentionPlace::refresh() {
     facts.may_approve = parts_.approvals().may_approve();
     facts.remarks = parts_.approvals().remarks();
     facts.bundles = parts_.sharing().found();
+    // What was chosen stays chosen when something is found out meanwhile.
+    std::optional<AttentionItem> before;
+    if (const AttentionItem* item = chosen()) before = *item;
     items_ = attention(facts);
     list_->show_records(items_);
+    if (before)
+        for (std::size_t row = 0; row < items_.size(); ++row)
+            if (items_[row].kind == before->kind && items_[row].what == before->what)
+                list_->choose(static_cast<int>(row));
     calm_->setVisible(items_.empty());
     list_->setVisible(!items_.empty());
     settle_->setVisible(!items_.empty());

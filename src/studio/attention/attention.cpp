@@ -193,7 +193,7 @@ private:
     void records() {
         for (const DamagedRecord& r : facts_.findings->damaged_records)
             add(Kind::damaged_record, true, r.name + " cannot be read", r.problem + " It is left out everywhere.",
-                "asking who keeps the store to take it out; the history says who added it")
+                "asking who keeps the store to take it out")
                 .subject = r.kind;
     }
     void rollouts() {
