@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <catch2/catch.hpp>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "base/base64.h"
@@ -115,6 +116,11 @@ TEST_CASE("a fingerprint is learned only from flat fields of one body", "[sensor
     }
     // Nine frames, those of one body and of the other in turn: halves that are of two sensors.
     CHECK(error_of([&] { learner.finished(); }) == "input");
+    // Those of one body first, then those of another: both halves show both sensors.
+    FingerprintLearner one_after_the_other;
+    for (int i = 0; i < 8; ++i) one_after_the_other.add((i < 4 ? sensor : other).shot(0.5), fmt::format("F{}.dng", i));
+    CHECK(sentence_of([&] { one_after_the_other.finished(); }).find("F4.dng") != std::string::npos);
+    CHECK(std::isnan(agreement_of(learned(sensor), learned(of_another_size))));
     small.width = small.height = 200;
     SimulatedSensor tiny(small, 1);
     CHECK(error_of([&] { FingerprintQuery(tiny.shot(0.5), "F.dng"); }) == "input");
@@ -233,7 +239,27 @@ TEST_CASE("bodies are learned and recognised by the command line", "[sensor][cli
         s.run("fingerprint name", "--json --frames " + pictures + "'" + s.path("cut.dng").string() + "'");
     CHECK(mixed.status == 1);
     CHECK(json::parse(mixed.out).size() == 4);
+    // Flat fields without a number, under a wrong name.
+    std::string of_one, of_stranger;
+    for (int i = 4; i < 8; ++i) {
+        of_one += take(one, fmt::format("one{}.dng", i), "", true);
+        of_stranger += take(stranger, fmt::format("three{}.dng", i), "", true);
+    }
+    s.refused("fingerprint learn", "--body 0118 --frames " + of_one);
+    s.refused("fingerprint learn", "--body 0118 --another-sensor --frames " + of_one);
+    s.refused("fingerprint learn", "--body 0118 --frames " + of_stranger);
+    CHECK(json::parse(s.good("store list measurements")).size() == 2);
+    const json repaired =
+        json::parse(s.good("fingerprint learn", "--json --body 0118 --another-sensor --frames " + of_stranger));
+    CHECK(repaired["version"] == 2);
+    // It was a mistake, and is taken back; the other way round as well.
+    const std::string id = repaired["id"];
+    s.refused("store withdraw", id + "@3 --reason wrong");
+    s.good("store withdraw", id + "@2 --reason wrong");
+    CHECK(json::parse(s.good("fingerprint name", "--json --frames " + pictures))[1]["body"].is_string());
+    s.good("store make-current", id + "@2");
+    CHECK(json::parse(s.good("fingerprint name", "--json --frames " + pictures))[1]["body"].is_null());
     // Learned again: a version of the same fingerprint.
     CHECK(json::parse(s.good("fingerprint learn", "--json --body 0117 --frames " + flats_one))["version"] == 2);
-    CHECK(json::parse(s.good("store list measurements")).size() == 3);
+    CHECK(json::parse(s.good("store list measurements")).size() == 4);
 }

@@ -11,6 +11,8 @@
 #include "cli/studio_by_hand.h"
 #include "frames/opened_frame.h"
 #include "sensor/noise_json.h"
+#include "studio/exports/account.h"
+#include "studio/exports/export_facts.h"
 #include "support/store_place.h"
 #include "support/support.h"
 
@@ -160,6 +162,20 @@ TEST_CASE("a raw copy carries the measured noise of its body", "[sensor][cli]") 
     const std::array<double, 6> wanted = *noise_terms_at(document_of(measured({iso})), iso);
     for (std::size_t i = 0; i < 6; ++i)
         CHECK(profile->toFloat(static_cast<long>(i)) == Approx(wanted[i]).epsilon(1e-5));
+    // The account keeps it, so that the copy can be made again when the body was measured anew.
+    write_bytes(s.path("second.json"), document_of(measured({iso}, 3)));
+    s.good("store publish-noise", "'" + s.path("second.json").string() + "'");
+    const Account account = read_account(copy);
+    REQUIRE(account.noise);
+    CHECK(*account.noise == wanted);
+    Store store(s.path("s"), Access::read);
+    CHECK(development_of(account, store, s.frame("SP0001")).noise == account.noise);
+    Delivery copies;
+    copies.format = ExportFormat::dng;
+    CHECK((*export_facts(store, s.frame("SP0001"), copies).noise)[2] < wanted[2]);
+    // What is no raw copy does not ask for it.
+    copies.format = ExportFormat::tiff;
+    CHECK_FALSE(export_facts(store, s.frame("SP0001"), copies).noise);
 }
 
 TEST_CASE("noise is published by the command line, and its frames' traces find it", "[sensor][cli]") {
@@ -176,6 +192,10 @@ TEST_CASE("noise is published by the command line, and its frames' traces find i
     REQUIRE(list.size() == 1);
     CHECK(list[0]["kind"] == "noise");
     CHECK(list[0]["current"] == true);
+    s.refused("store withdraw", published["id"].get<std::string>() + "@1", 2);  // without a reason
+    s.good("store withdraw", published["id"].get<std::string>() + "@1 --reason \"The lamp flickered\"");
+    CHECK(json::parse(s.good("store list measurements"))[0]["withdrawn"] == "The lamp flickered");
+    s.good("store make-current", published["id"].get<std::string>() + "@1");
     // The demo's frames report this body.
     s.good("store index", fmt::format("'{}'", s.path("frames").string()));
     const json facts =

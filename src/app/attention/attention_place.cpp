@@ -2,6 +2,7 @@
 #include "attention/attention_place.h"
 
 #include <QFileDialog>
+#include <algorithm>
 #include <optional>
 
 #include "attention/proposal_dialog.h"
@@ -49,7 +50,10 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
     connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &AttentionPlace::refresh);
     connect(&parts_.sheets(), &SheetModel::changed, this, &AttentionPlace::refresh, Qt::QueuedConnection);
     connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &AttentionPlace::look_closer);
-    connect(&parts_.profiles(), &ProfileModel::changed, this, &AttentionPlace::look_closer);
+    connect(&parts_.profiles(), &ProfileModel::changed, this, [this] {
+        records_read_ = false;
+        look_closer();
+    });
     // Sheets change in quick succession; their effects are computed after a pause.
     closer_.setSingleShot(true);
     closer_.setInterval(1000);
@@ -71,16 +75,21 @@ void AttentionPlace::look_closer() {
     const auto noted =
         std::make_shared<const std::vector<NotedFrame>>(parts_.sheets().noted_otherwise(current_versions(*versions)));
     const Revision published = parts_.baselines().current();
+    if (published.number != looked_at_) records_read_ = false;
     looked_at_ = published.number;
+    // Reading all documents of the store takes longer than the rest, and a changed sidecar changes none of them.
+    const bool read_records = !records_read_;
     const StoreSource source = parts_.baselines().source();
     parts_.jobs().run_quietly(
-        [=, knowledge = parts_.frames().knowledge_shared(), fleet = parts_.entries().fleet()] {
+        [=, known = findings_.damaged_records, knowledge = parts_.frames().knowledge_shared(),
+         fleet = parts_.entries().fleet()] {
             *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted,
-                                            source.open(Access::read).damaged_records());
+                                            read_records ? source.open(Access::read).damaged_records() : known);
         },
         [=, this] {
             if (number != work_number_) return;
             findings_ = std::move(*findings);
+            records_read_ = true;
             refresh();
         });
 }
@@ -178,10 +187,11 @@ void AttentionPlace::refresh() {
     if (const AttentionItem* item = chosen()) before = *item;
     items_ = attention(facts);
     list_->show_records(items_);
-    if (before)
-        for (std::size_t row = 0; row < items_.size(); ++row)
-            if (items_[row].kind == before->kind && items_[row].what == before->what)
-                list_->choose(static_cast<int>(row));
+    const auto again = std::find_if(items_.begin(), items_.end(), [&](const AttentionItem& item) {
+        return before && item.kind == before->kind && item.what == before->what && item.subject == before->subject &&
+               item.number == before->number;
+    });
+    if (again != items_.end()) list_->choose(static_cast<int>(again - items_.begin()));
     calm_->setVisible(items_.empty());
     list_->setVisible(!items_.empty());
     settle_->setVisible(!items_.empty());

@@ -35,7 +35,8 @@ private:
     void look_closer();
 
     int work_number_ = 0;
-    int looked_at_ = -1;  ///< the revision that was examined last
+    int looked_at_ = -1;         ///< the revision that was examined last
+    bool records_read_ = false;  ///< no: the store's documents changed since findings_.damaged_records was read
     AttentionFindings findings_;
     QTimer closer_;
     std::vector<AttentionItem> items_;

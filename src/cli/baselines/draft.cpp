@@ -41,8 +41,11 @@ void pin(const DraftOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
     const References known = field ? references_for(*field, store) : References();
-    const std::optional<MeasurementReference> measured =
-        o.measured.empty() ? std::nullopt : std::optional(measurement_named(store, o.measured));
+    std::optional<MeasurementReference> measured;
+    if (!o.measured.empty()) {
+        const Measurement m = measurement_named(store, o.measured);
+        measured = {m.id, m.version};
+    }
     Tier after;
     store.baselines().change_draft([&](Revision& draft) {
         const std::string id = tier_with(draft, conditions).id;

@@ -44,6 +44,7 @@ void print_table(const NoiseMeasurement& m) {
 }
 
 void run(const NoiseOptions& o) {
+    if (!o.out.empty()) check_output(o.out, json_output(), existing(o.overwrite));
     const NoiseMeasurement m = measure_noise(paths_of(o.frames), paths_of(o.darks), console_progress());
     const std::string document = noise_to_json(m, current_author(), utc_now());
     if (!o.out.empty()) write_or_print(o.out, json_output(), o.overwrite, document);

@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "cli/commands.h"
 #include "cli/exports/delivery_choice.h"
+#include "studio/exports/export_facts.h"
 #include "studio/exports/exporting.h"
 #include "studio/profiles/frame_profile.h"
 
@@ -46,12 +47,12 @@ void run_export(const ExportOptions& o) {
     if (by_store && !o.profile.empty()) throw usage_error("Give --store or --profile, not both.");
     std::unique_ptr<Store> store;
     if (by_store) store = std::make_unique<Store>(o.store, Access::read);
-    const FactsOf facts = [&](const fs::path& frame) {
-        if (store) return development_from_store(*store, frame);
-        return o.profile.empty() ? bare_development(frame) : development_from_profile(o.profile, frame, o.anyway);
-    };
     Delivery delivery = chosen_delivery(o.choice, store ? store->deliveries().all() : shipped_deliveries());
     if (o.overwrite) delivery.taken = NameTaken::replace;
+    const FactsOf facts = [&](const fs::path& frame) {
+        if (store) return export_facts(*store, frame, delivery);
+        return o.profile.empty() ? bare_development(frame) : development_from_profile(o.profile, frame, o.anyway);
+    };
     std::vector<std::string> problems;
     json list = json::array();
     const auto done = [&](const Exported& e) {

@@ -15,13 +15,14 @@ using nlohmann::json;
 struct FingerprintOptions {
     std::string store, body;
     std::vector<std::string> frames;
-    bool json = false;
+    bool json = false, another_sensor = false;
 };
 
 void learn(const FingerprintOptions& o) {
     Store store = open_store(o.store, Access::write);
     const LearnedFingerprint learned =
-        learn_fingerprint(store, Naming(store).body(o.body), {o.frames.begin(), o.frames.end()}, console_progress());
+        learn_fingerprint(store, Naming(store).body(o.body), {o.frames.begin(), o.frames.end()},
+                          o.another_sensor ? OtherSensor::accept : OtherSensor::refuse, console_progress());
     if (o.json)
         print_json({{"id", learned.published.id},
                     {"version", learned.published.version},
@@ -88,6 +89,8 @@ void add_fingerprint(CLI::App& app) {
     add_store_option(*learning, o->store);
     learning->add_option("--body", o->body, "The body, by a name or number of the register")->required();
     learning->add_option("--frames", o->frames, "Raw flat fields of that body, four or more")->required();
+    learning->add_flag("--another-sensor", o->another_sensor,
+                       "The body has a new sensor, for example after a repair: replace its fingerprint");
     learning->add_flag("--json", o->json, "Print JSON");
     learning->callback([o] { learn(*o); });
 

@@ -30,12 +30,16 @@ void add_publish_options(CLI::App& command, PublishOptions& o, const std::string
     add_yes_flag(command, o.yes);
 }
 
-void accept(Profile& profile, const PublishOptions& o) {
-    if (o.accept.empty() && !o.reason.empty())
+std::vector<Acceptance> PublishOptions::acceptances() const {
+    if (accept.empty() && !reason.empty())
         throw usage_error("--reason is for findings that are accepted; name them with --accept.");
-    std::vector<Acceptance> accepted;
-    for (const std::string& name : o.accept) accepted.push_back({name, o.reason});
-    accept_findings(profile.findings, profile.name, accepted, current_author(), utc_now());
+    std::vector<Acceptance> out;
+    for (const std::string& name : accept) out.push_back({name, reason});
+    return out;
+}
+
+void accept(Profile& profile, const PublishOptions& o) {
+    accept_findings(profile.findings, profile.name, o.acceptances(), current_author(), utc_now());
 }
 
 void confirm_publishing(Store& store, const Profile& profile, const PublishOptions& o) {

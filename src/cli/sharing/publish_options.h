@@ -17,6 +17,8 @@ struct PublishOptions {
     bool keep_settings = false, drop_settings = false, yes = false;
 
     OtherSettings others() const;
+    /// Throws Error(usage) for a reason without a finding.
+    std::vector<Acceptance> acceptances() const;
 };
 
 /// `condition` begins the help of each, as in "With --publish: ".

@@ -4,18 +4,13 @@
 #include <algorithm>
 
 #include "base/error.h"
-#include "base/files.h"
-#include "base/station.h"
-#include "base/times.h"
 #include "base/words.h"
 #include "cli/commands.h"
 #include "cli/sharing/publish_options.h"
-#include "kinds/measurement_kinds.h"
-#include "sensor/noise_kind.h"
+#include "cli/stations/measurements.h"
 #include "store/copy.h"
 #include "studio/frames/knowledge.h"
 #include "studio/intake/take_in.h"
-#include "studio/profiles/measurement_file.h"
 #include "studio/profiles/profile_file.h"
 
 namespace optrel::cli {
@@ -24,7 +19,7 @@ namespace {
 using nlohmann::json;
 
 struct StoreOptions {
-    std::string store, what, profile, noise;
+    std::string store, what, profile;
     std::vector<std::string> folders;
     std::string from, to;
     PublishOptions publishing;
@@ -139,42 +134,6 @@ json entries(const std::vector<T>& list) {
     return out;
 }
 
-json measurement_list(Store& store) {
-    json out = json::array();
-    for (const MeasurementKind* kind : measurement_kinds())
-        for (const Measurement& m : store.measurements().all_versions(*kind)) {
-            json figures = json::array();
-            for (const QualityFigure& f : m.figures) figures.push_back(to_string(f));
-            out.push_back({{"kind", m.kind},
-                           {"id", m.id},
-                           {"version", m.version},
-                           {"name", m.name},
-                           {"subject", to_string(m.subject.kind)},
-                           {"serial", m.subject.serial},
-                           {"author", m.author},
-                           {"time", m.time},
-                           {"current", m.state.is_current()},
-                           {"withdrawn", m.state.withdrawn},
-                           {"figures", figures}});
-        }
-    return out;
-}
-
-void publish_noise(const StoreOptions& o) {
-    std::string document = read_file(o.noise);
-    if (o.publishing.accept.empty() && !o.publishing.reason.empty())
-        throw usage_error("--reason is for findings that are accepted; name them with --accept.");
-    std::vector<Acceptance> accepted;
-    for (const std::string& name : o.publishing.accept) accepted.push_back({name, o.publishing.reason});
-    document = with_accepted(document, accepted, current_author(), utc_now());
-    Store store = open_store(o.store, Access::begin);
-    const Measurement m = take_in_measurement(store, noise_kind(), document, o.publishing.others());
-    if (o.json)
-        print_json({{"id", m.id}, {"version", m.version}});
-    else
-        fmt::print("Published {} as version {} ({})\n", printable(m.name), m.version, m.id);
-}
-
 json list_of(Store& store, const std::string& what) {
     if (what == "frames") return frame_list(store);
     if (what == "bodies") return entries(store.registry().bodies());
@@ -235,16 +194,7 @@ void add_upgrade(CLI::App& store, const std::shared_ptr<StoreOptions>& o) {
     });
 }
 
-/// publish-noise and publish-profile.
 void add_publishing(CLI::App& store, const std::shared_ptr<StoreOptions>& o) {
-    auto* noise = add_command(store, "publish-noise", "Publish the measured noise of a body as its next version",
-                              "store publish-noise --store studio noise.json");
-    add_store_option(*noise, o->store);
-    noise->add_option("noise", o->noise, "Measurement (JSON) as the command noise wrote it")->required();
-    add_publish_options(*noise, o->publishing);
-    noise->add_flag("--json", o->json, "Print JSON");
-    noise->callback([o] { publish_noise(*o); });
-
     auto* publishing =
         add_command(store, "publish-profile", "Publish a measured profile as the next version for its lens",
                     "store publish-profile --store studio profile.json");
@@ -311,6 +261,7 @@ void add_store(CLI::App& app) {
         if (listed.empty()) fmt::print(stderr, "The store has no {}.\n", o->what);
     });
     add_publishing(*command, o);
+    add_measurements(*command);
 }
 
 }  // namespace optrel::cli

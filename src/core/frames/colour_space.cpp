@@ -68,7 +68,7 @@ cv::Matx33d adapted(const cmsCIExyY& from, const cmsCIExyY& to) {
 using IccProfile = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
 using IccCurve = std::unique_ptr<cmsToneCurve, decltype(&cmsFreeToneCurve)>;
 
-/// Parametric curve type 3 of ICC.1, from written values to light.
+/// The curve as parametric type 3 of ICC.1, from encoded values to linear light.
 IccCurve icc_curve(const TransferCurve& c) {
     if (c.gamma == 1) return {cmsBuildGamma(nullptr, 1), cmsFreeToneCurve};
     const double parameters[5] = {c.gamma, 1 / (1 + c.offset), c.offset / (1 + c.offset), 1 / c.toe, c.toe * c.knee};

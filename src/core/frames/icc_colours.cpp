@@ -25,7 +25,7 @@ std::string text_in(cmsHPROFILE profile, cmsInfoType which) {
     return printable(trimmed(std::string(text.data())).substr(0, 120));
 }
 
-/// The colour space of the tables: primaries of ROMM RGB, linear.
+/// Linear RGB with the primaries of ROMM RGB: the colour space of hue tables.
 Profile linear_romm() {
     const cmsCIExyY white{0.3457, 0.3585, 1};
     const cmsCIExyYTRIPLE primaries{{0.7347, 0.2653, 1}, {0.1596, 0.8404, 1}, {0.0366, 0.0001, 1}};

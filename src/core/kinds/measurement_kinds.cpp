@@ -12,7 +12,7 @@ const std::vector<const MeasurementKind*>& measurement_kinds() {
     return all;
 }
 
-// A fingerprint says who a body is, not how its frames should look.
+// A fingerprint identifies a body; it does not determine how frames should look.
 bool pins_may_follow(const MeasurementKind& kind) { return &kind != &fingerprint_kind(); }
 
 const MeasurementKind* find_measurement_kind(const std::string& id) {

@@ -46,7 +46,7 @@ Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>
 /// displacement of red and blue is not corrected. Incomplete cells at the right and bottom are dropped.
 Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell);
 
-/// Corrects the falloff of planes.
+/// Multiplies planes by the gain that corrects falloff.
 void undo_falloff(Planes& planes, const Sampling& at, const FrameMap& map);
 void undo_falloff(Planes& planes, const Sampling& at, const GainTable& gains);
 

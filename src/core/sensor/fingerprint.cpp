@@ -4,7 +4,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <limits>
 #include <opencv2/imgproc.hpp>
 
 #include "base/error.h"
@@ -128,6 +130,10 @@ void FingerprintLearner::add(const RawPicture& frame, const std::string& name) {
             for (std::array<cv::Mat1f, 2>* sums : {&products_, &squares_})
                 (*sums)[static_cast<std::size_t>(half)] = cv::Mat1f::zeros(side_, side_);
     }
+    if (frames_ > 0 && other_sensor_.empty() &&
+        !(agreement_of(response_of(products, squares),
+                       response_of(products_[0] + products_[1], squares_[0] + squares_[1])) >= fingerprint_threshold))
+        other_sensor_ = name;
     const std::size_t half = static_cast<std::size_t>(frames_++ % 2);
     products_[half] += products;
     squares_[half] += squares;
@@ -137,6 +143,11 @@ Fingerprint FingerprintLearner::finished() const {
     if (frames_ < least_frames)
         throw input_error(fmt::format("A fingerprint needs at least {} flat fields of the body; {} {} usable.",
                                       least_frames, frames_, frames_ == 1 ? "was" : "were"));
+    if (!other_sensor_.empty())
+        throw input_error(fmt::format(
+            "{} does not show the sensor of the frames before it; a fingerprint is of one body, so leave out the "
+            "frames of others.",
+            other_sensor_));
     Fingerprint out;
     out.width = width_;
     out.height = height_;
@@ -155,6 +166,17 @@ Fingerprint FingerprintLearner::finished() const {
         if (*(response.begin() + static_cast<long>(i)) > 0)
             out.signs[i / 8] = static_cast<unsigned char>(out.signs[i / 8] | (1u << (i % 8)));
     return out;
+}
+
+double agreement_of(const Fingerprint& a, const Fingerprint& b) {
+    if (a.width != b.width || a.height != b.height || a.left != b.left || a.top != b.top || a.side != b.side ||
+        a.signs.size() != b.signs.size())
+        return std::numeric_limits<double>::quiet_NaN();
+    long same = 0;
+    for (std::size_t i = 0; i < a.signs.size(); ++i)
+        same += std::popcount(static_cast<unsigned char>(~(a.signs[i] ^ b.signs[i])));
+    const double n = 8.0 * static_cast<double>(a.signs.size());
+    return (2 * static_cast<double>(same) - n) / std::sqrt(n);
 }
 
 FingerprintQuery::FingerprintQuery(const RawPicture& frame, const std::string& name)

@@ -10,6 +10,7 @@
 // peak-to-correlation energy.
 #pragma once
 
+#include <array>
 #include <string>
 #include <vector>
 
@@ -34,14 +35,20 @@ public:
     /// those before.
     void add(const RawPicture& frame, const std::string& name);
     int frames() const { return frames_; }
-    /// Throws Error(input) with fewer than four frames, or when both halves of the frames do not agree.
+    /// Throws Error(input) with fewer than four frames, when one of them is of another sensor than those before it, and
+    /// when both halves of the frames do not agree.
     Fingerprint finished() const;
 
 private:
     int width_ = 0, height_ = 0, left_ = 0, top_ = 0, side_ = 0, frames_ = 0;
     /// Sums over the even and the odd frames.
     std::array<cv::Mat1f, 2> products_, squares_;
+    std::string other_sensor_;  ///< the first frame that does not fit those before it
 };
+
+/// z of two fingerprints of one size against each other: standard normal when they are of two sensors. NaN for
+/// fingerprints of different squares or pictures.
+double agreement_of(const Fingerprint& a, const Fingerprint& b);
 
 /// One frame, ready to be compared with many fingerprints of its size.
 class FingerprintQuery {

@@ -58,14 +58,9 @@ std::vector<std::string> fingerprint_differences(const std::string& before, cons
     remove_number_and_source(a);
     remove_number_and_source(b);
     if (a == b) return {};
-    const Fingerprint x = fingerprint_from_json(before, "the fingerprint").print,
-                      y = fingerprint_from_json(after, "the fingerprint").print;
-    if (x.signs.size() != y.signs.size() || x.width != y.width || x.height != y.height)
-        return {"is of a sensor of another size"};
-    std::size_t same = 0;
-    for (std::size_t i = 0; i < x.signs.size(); ++i)
-        same += static_cast<std::size_t>(std::popcount(static_cast<unsigned char>(~(x.signs[i] ^ y.signs[i]))));
-    const double n = 8.0 * static_cast<double>(x.signs.size()), z = (2 * static_cast<double>(same) - n) / std::sqrt(n);
+    const double z = agreement_of(fingerprint_from_json(before, "the fingerprint").print,
+                                  fingerprint_from_json(after, "the fingerprint").print);
+    if (std::isnan(z)) return {"is of a sensor of another size"};
     return {z > fingerprint_threshold ? fmt::format("shows the same sensor ({:.0f} sigma)", z)
                                       : fmt::format("shows another sensor ({:.1f} sigma)", z)};
 }

@@ -6,7 +6,6 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
-#include <set>
 
 #include "base/error.h"
 #include "base/median.h"
@@ -103,14 +102,6 @@ Fit fitted(std::vector<Equation>& equations) {
         if (round > 4 && (out.terms - before).norm() < 1e-9 * before.norm()) break;
     }
     return out;
-}
-
-/// Levels of light among the pairs, as numbers of tenths of an EV.
-int levels_of(const std::vector<Equation>& equations) {
-    std::set<int> out;
-    for (const Equation& e : equations)
-        if (const double signal = e.x / e.y; e.used && signal > 0) out.insert(static_cast<int>(10 * std::log2(signal)));
-    return static_cast<int>(out.size());
 }
 
 /// Mean and standard error of a robust set of block values; values beyond six of their deviations are left out.
@@ -217,11 +208,8 @@ ColourNoise colour_noise(const std::vector<TransferPair>& pairs, Channel channel
                         name));
     out.chi_square = fit.chi_square;
     out.blocks = fit.used;
-    out.levels = levels_of(equations);
     double white = 0;
     for (const TransferPair& pair : pairs) white = std::max(white, pair.white);
-    for (const Equation& e : equations)
-        if (e.used) out.largest_signal = std::max(out.largest_signal, e.x / e.y);
     add_electrons(out, white, value_step, lines);
     out.row_noise = lines.row * out.gain.value;
     out.column_noise = lines.column * out.gain.value;

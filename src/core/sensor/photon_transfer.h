@@ -34,9 +34,7 @@ struct ColourNoise {
     double row_noise = 0, column_noise = 0;  ///< electrons; from dark frames
     double black = 0;                        ///< mean of the dark frames above the declared level, counts
     double dynamic_range_ev = 0;
-    double chi_square = 0;      ///< of the fit, by its degrees of freedom: 1 when the model holds
-    double largest_signal = 0;  ///< counts above black up to which blocks were used
-    int levels = 0;             ///< distinct levels of light, a tenth of an EV apart at least
+    double chi_square = 0;  ///< of the fit, by its degrees of freedom: 1 when the model holds
     int blocks = 0;
 
     /// Variance (counts^2) at a signal in counts above black.

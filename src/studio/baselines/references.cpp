@@ -37,13 +37,14 @@ Value referred(Field field, const Value& value, const References& known) {
     return value;
 }
 
-MeasurementReference measurement_named(Store& store, const std::string& text) {
-    const MeasurementReference out = measurement_reference(text);
+Measurement measurement_named(Store& store, const std::string& text) {
+    const MeasurementReference wanted = measurement_reference(text);
     std::vector<std::string> there;
     for (const MeasurementKind* kind : measurement_kinds())
-        for (const Measurement& m : store.measurements().all_versions(*kind)) {
-            if (m.id == out.id && m.version == out.version) return out;
-            there.push_back(to_string(MeasurementReference{m.id, m.version}));
+        for (Measurement& m : store.measurements().all_versions(*kind)) {
+            const MeasurementReference reference{m.id, m.version};
+            if (reference == wanted) return std::move(m);
+            there.push_back(to_string(reference));
         }
     throw input_error(
         fmt::format("There is no measurement {} in this store{}.", printable(text), nearest_clause(text, there)));

@@ -28,8 +28,8 @@ Value referred(Field field, const Value& value, const References& known);
 /// Colour file by name, by the beginning of its hash, or in the form of colour_source. Throws Error(input).
 const ColourFile& colour_file_named(const std::vector<ColourFile>& files, const std::string& text);
 
-/// Parses "ID@VERSION" of a measurement in the store. Throws Error(input) for one that does not exist.
-MeasurementReference measurement_named(Store& store, const std::string& text);
+/// The measurement in the store that "ID@VERSION" names. Throws Error(input) for one that does not exist.
+Measurement measurement_named(Store& store, const std::string& text);
 
 /// Parses a field value as users type it: references by name, everything else as value_from_text(). Throws Error.
 Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft);

@@ -27,7 +27,8 @@ struct FrameDevelopment {
     std::map<Field, std::string> sources;
     std::string written;             ///< time of writing in the account, UTC; empty: now
     std::optional<FilmSource> film;  ///< for a film; the other facts then describe the film
-    /// Measured noise of the body at the frame's ISO, see noise_terms_at(); empty: not measured.
+    /// Measured noise of the body at the frame's ISO, see noise_terms_at(). Only for raw copies
+    /// (exports/export_facts.h); empty: not measured.
     std::optional<std::array<double, 6>> noise;
     std::string body;  ///< name of the body; empty when it is unknown or there is no store
 };

@@ -3,36 +3,17 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-
 #include "base/error.h"
 #include "measurement/findings.h"
-#include "sensor/noise_kind.h"
 #include "store/store.h"
 #include "studio/baselines/frame_trace.h"
 #include "studio/development/film_development.h"
 #include "studio/frames/knowledge.h"
-#include "studio/frames/measured_facts.h"
 #include "studio/frames/sensor_size.h"
 #include "studio/profiles/profile_file.h"
 #include "studio/profiles/profile_fit.h"
 
 namespace optrel {
-
-namespace {
-
-/// Noise at the frame's ISO from the measurement of its body, otherwise from that of the body's model.
-std::optional<std::array<double, 6>> measured_noise(Store& store, const FrameFacts& facts, const Fleet& fleet) {
-    const std::vector<Measurement> current = store.measurements().current(noise_kind());
-    const std::vector<MeasurementReference> fitting = measured_facts(facts, fleet, current);
-    const Measurement* best = nullptr;
-    for (const Measurement& m : current)
-        if (std::find(fitting.begin(), fitting.end(), MeasurementReference{m.id, m.version}) != fitting.end())
-            if (!best || m.subject.kind == MeasuredSubject::Kind::body) best = &m;
-    return best ? noise_terms_at(best->document, facts.iso) : std::nullopt;
-}
-
-}  // namespace
 
 FrameDevelopment development_from_store(Store& store, const std::filesystem::path& frame) {
     if (named_as_film(frame)) return film_development(store, frame, "", 0, 0);
@@ -50,7 +31,6 @@ FrameDevelopment development_from_store(Store& store, const std::filesystem::pat
         const std::vector<TraceLine> lines = frame_trace(sheet, known.facts, f.field, *resolver);
         if (!lines.empty()) r.sources[f.field] = lines.back().source;
     }
-    r.noise = measured_noise(store, known.facts, *store.registry().fleet());
     if (!known.facts.body.empty()) r.body = body_label(known.facts, *store.registry().fleet());
     r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
     const std::vector<Profile> profiles = store.profiles().all_versions();

@@ -58,6 +58,7 @@ std::string account_to_json(const Account& a) {
                         {"rms_px", a.profile_rms_px},
                         {"sigma_px", a.profile_sigma_px}};
     if (!a.accepted_findings.empty()) j["profile"]["accepted_findings"] = a.accepted_findings;
+    if (a.noise) j["noise"] = *a.noise;
     if (a.film) j["film"] = {{"focal_mm", a.film->focal_mm}, {"area_width_mm", a.film->area_width_mm}};
     j["fields"] = json::array();
     for (const AccountedField& f : a.fields)
@@ -91,6 +92,7 @@ Account account_from_json(const std::string& text, const std::string& where) {
         const json& delivery = j.at(j.contains("delivery") ? "delivery" : "recipe");
         a.delivery = delivery.is_null() ? "" : delivery.dump();
         a.sketch = j.at("sketch");
+        if (const auto n = j.find("noise"); n != j.end()) a.noise = n->get<std::array<double, 6>>();
         if (const auto f = j.find("film"); f != j.end()) a.film = FilmSource{f->at("focal_mm"), f->at("area_width_mm")};
         if (const auto p = j.find("profile"); p != j.end()) {
             a.profile_id = p->at("id");
@@ -159,6 +161,7 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
     a.lens = facts.metadata.lens;
     if (delivery.metadata.serials) a.body = facts.body;
     a.film = facts.film;
+    if (delivery.format == ExportFormat::dng) a.noise = facts.noise;
     a.correction = facts.chosen;
     a.revision = facts.revision;
     Delivery named = delivery;
@@ -262,6 +265,7 @@ void take_account(const Account& a, const Profile* profile, FrameDevelopment& r)
     r.chosen = a.correction;
     r.revision = a.revision;
     r.body = a.body;
+    r.noise = a.noise;
     r.written = a.time;
 }
 

@@ -3,7 +3,9 @@
 // in the property "account" of Optrel's namespace in the picture's XMP.
 #pragma once
 
+#include <array>
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -34,6 +36,8 @@ struct Account {
     int revision = 0;                                 ///< revision of the baseline; 0: none
     std::optional<FilmSource> film;                   ///< for a film: facts given by the user
     std::vector<AccountedField> fields;
+    /// Noise profile of a raw copy that was measured of the body; empty: estimated from the frame, or no raw copy.
+    std::optional<std::array<double, 6>> noise;
     std::string delivery;  ///< JSON of the export delivery
     std::string sketch;    ///< sketch of the written picture (frames/picture_sketch.h)
 };

@@ -44,6 +44,25 @@ std::vector<Known> known_fingerprints(Store& store) {
     return out;
 }
 
+/// A fingerprint under a wrong name would name every later frame wrongly.
+void require_own_sensor(const BodyFingerprint& learned, const std::vector<Known>& known, const Fleet& fleet,
+                        OtherSensor other) {
+    for (const Known& k : known) {
+        const bool same = agreement_of(learned.print, k.print) >= fingerprint_threshold;
+        const Body* body = fleet.body(k.body);
+        if (k.body != learned.body && same)
+            throw input_error(
+                fmt::format("These flat fields show the sensor of {}, whose fingerprint is known; name that body, or "
+                            "withdraw its fingerprint first.",
+                            body ? body->label() : k.body));
+        if (k.body == learned.body && !same && other == OtherSensor::refuse)
+            throw input_error(
+                fmt::format("These flat fields show another sensor than the fingerprint that {} has; check which body "
+                            "took them, or say that it has a new sensor (--another-sensor).",
+                            body ? body->label() : k.body));
+    }
+}
+
 RecognisedFrame recognised(const fs::path& path, const std::vector<Known>& known) {
     RecognisedFrame out;
     out.frame = path;
@@ -81,7 +100,7 @@ RecognisedFrame recognised(const fs::path& path, const std::vector<Known>& known
 }  // namespace
 
 LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id, const std::vector<fs::path>& frames,
-                                     Progress& progress) {
+                                     OtherSensor other, Progress& progress) {
     const auto fleet = store.registry().fleet();
     const Body* body = fleet->body(body_id);
     if (!body) throw input_error(fmt::format("The register has no body {}; claim or enter it first.", body_id));
@@ -96,6 +115,8 @@ LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id, c
             require_body(path, read_metadata(frame), *body);
             learner.add(read_raw(frame), file_in_words(path));
             learned.frames.push_back(path.filename().string());
+        } catch (const Cancelled&) {
+            throw;
         } catch (const std::exception& error) {
             out.problems.push_back(reason_for(path, error));
         }
@@ -103,6 +124,7 @@ LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id, c
     }
     if (learner.frames() == 0 && !out.problems.empty()) throw input_error(out.problems.front());
     learned.print = learner.finished();
+    require_own_sensor(learned, known_fingerprints(store), *fleet, other);
     learned.author = current_author();
     learned.time = utc_now();
     out.frames = learner.frames();

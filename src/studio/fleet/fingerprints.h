@@ -19,11 +19,15 @@ struct LearnedFingerprint {
     std::vector<std::string> problems;  ///< one sentence for each frame that was left out
 };
 
+/// What happens when a body's flat fields show another sensor than its current fingerprint, as after a repair.
+enum class OtherSensor { refuse, accept };
+
 /// Learns the fingerprint of a registered body from raw flat fields, and publishes it as the next version. Frames that
 /// cannot be used, or report another body, are left out with the reason. Throws Error(input) when those that remain do
-/// not suffice.
+/// not suffice, when they show the sensor of another body, and for another sensor than before unless it is accepted.
 LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id,
-                                     const std::vector<std::filesystem::path>& frames, Progress& progress);
+                                     const std::vector<std::filesystem::path>& frames, OtherSensor other,
+                                     Progress& progress);
 
 /// Which body took a frame.
 struct RecognisedFrame {

@@ -4,6 +4,7 @@
 #include "kinds/measurement_kinds.h"
 #include "optics/lens_text.h"
 #include "store/store.h"
+#include "studio/frames/knowledge.h"
 
 namespace optrel {
 
@@ -36,6 +37,14 @@ std::vector<MeasurementReference> measured_facts(const FrameFacts& facts, const 
     std::vector<MeasurementReference> out;
     for (const Measurement& m : current)
         if (is_subject(m.subject)) out.push_back({m.id, m.version});
+    return out;
+}
+
+int frames_measured_by(Store& store, const Measurement& measurement) {
+    const auto fleet = store.registry().fleet();
+    int out = 0;
+    for (const FactsGroup& group : facts_of(store.frames().all(), *fleet).groups())
+        if (!measured_facts(group.facts, *fleet, {measurement}).empty()) out += group.frames;
     return out;
 }
 

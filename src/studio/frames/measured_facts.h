@@ -20,4 +20,7 @@ std::vector<Measurement> current_measurements(Store& store);
 std::vector<MeasurementReference> measured_facts(const FrameFacts& facts, const Fleet& fleet,
                                                  const std::vector<Measurement>& current);
 
+/// How many frames of a store are of the subject of a measurement.
+int frames_measured_by(Store& store, const Measurement& measurement);
+
 }  // namespace optrel
