@@ -31,6 +31,7 @@ void add_studio(CLI::App& store);
 void add_draft(CLI::App& app);
 /// Below the command baseline: lint, compare, return.
 void add_baseline_checks(CLI::App& baseline);
+void add_derive_noise(CLI::App& baseline);
 /// Below the command baseline: sets.
 void add_sets(CLI::App& baseline);
 void add_film(CLI::App& app);

@@ -60,21 +60,22 @@ cv::Matx33d reflectance_to_camera(const Body& body) {
 RawPicture empty_picture(const Body& body) {
     RawPicture raw;
     raw.counts.create(body.height, body.width);
+    raw.layout = body.layout;
     raw.filter = body.filter;
     raw.black = {{{body.black, body.black}, {body.black, body.black}}};
     raw.white = body.white;
     raw.xyz_to_camera = body.xyz_to_camera;
-    raw.has_colour_matrix = true;
+    raw.has_colour_matrix = raw.has_colours();
     raw.as_shot_neutral = body.neutral;
     return raw;
 }
 
-std::uint16_t expose(const Body& body, const Exposure& exposure, double value, std::uint64_t key) {
-    const double electrons_at_white = body.full_well * 100 / exposure.iso;
-    const double mean = std::max(0.0, value) * electrons_at_white;
-    const double electrons = mean + std::sqrt(mean + body.read_noise * body.read_noise) * normal(key);
-    const double counts = body.black + electrons / electrons_at_white * (body.white - body.black);
-    return static_cast<std::uint16_t>(std::clamp(std::lround(counts), 0l, static_cast<long>(body.white)));
+Sensor sensor_of(const Body& body, const Exposure& exposure) {
+    return {body.sensor,
+            {body.full_well, body.read_noise, body.black, body.white, exposure.iso},
+            body.width,
+            body.height,
+            exposure.seed};
 }
 
 /// One exposure of a scene: the light that each pixel collects.
@@ -89,15 +90,16 @@ public:
           turn_(placement.rotation().t()),
           eye_(turn_ * (-placement.translation_mm)),
           response_(reflectance_to_camera(body)),
-          profile_(exposure.blur_px) {}
+          profile_(exposure.blur_px),
+          sensor_(sensor_of(body, exposure)) {}
 
     std::uint16_t pixel(int row, int column) const {
-        const int channel = body_.filter[row & 1][column & 1];
+        const int channel = body_.filter.at(row, column);
         const std::uint64_t key =
             mix(exposure_.seed * 0x100000001ull + static_cast<std::uint64_t>(row) * body_.width + column);
         const cv::Vec2d s = on_sensor(column + 0.5, row + 0.5);
         const double value = gathered(channel, column + 0.5, row + 0.5, key);
-        return expose(body_, exposure_, value * exposure_.level * lens_.light(channel, s), key);
+        return sensor_.count(row, column, value * exposure_.level * lens_.light(channel, s), key);
     }
 
 private:
@@ -161,6 +163,7 @@ private:
     cv::Vec3d eye_;     ///< position of the camera in them
     cv::Matx33d response_;
     PixelProfile profile_;
+    Sensor sensor_;
 };
 
 }  // namespace
@@ -183,18 +186,19 @@ RawPicture photograph_flat(const Body& body, const Lens& lens, const Exposure& e
     RawPicture raw = empty_picture(body);
     const double pitch = body.pitch_um * 1e-3;
     const double half = 0.5 * std::hypot(body.width, body.height) * pitch;
+    const Sensor sensor = sensor_of(body, exposure);
     parallel_for(
         body.height,
         [&](int row) {
             if (row % 64 == 0) progress.check();
             for (int column = 0; column < body.width; ++column) {
-                const int channel = body.filter[row & 1][column & 1];
+                const int channel = body.filter.at(row, column);
                 const cv::Vec2d s((column + 0.5 - body.width / 2.0) * pitch, (row + 0.5 - body.height / 2.0) * pitch);
                 const double lamp = 1 + exposure.lamp_gradient.dot(s) / half;
                 const std::uint64_t key =
                     mix(exposure.seed * 0x100000001ull + static_cast<std::uint64_t>(row) * body.width + column);
-                raw.counts(row, column) =
-                    expose(body, exposure, body.neutral[channel] * exposure.level * lamp * lens.light(channel, s), key);
+                raw.counts(row, column) = sensor.count(
+                    row, column, body.neutral[channel] * exposure.level * lamp * lens.light(channel, s), key);
             }
         },
         8);

@@ -10,6 +10,7 @@
 #include "frames/picture.h"
 #include "rig/lens.h"
 #include "rig/scene.h"
+#include "rig/sensor.h"
 
 namespace optrel::rig {
 
@@ -17,10 +18,12 @@ struct Body {
     std::string maker, model, serial;
     int width = 2464, height = 1640;
     double pitch_um = 9.4;
-    std::array<std::array<int, 2>, 2> filter{{{0, 1}, {1, 2}}};
+    SampleLayout layout = SampleLayout::bayer;  ///< not interpolated
+    SitePattern<int> filter{{0, 1}, {1, 2}};
     double black = 2048, white = 63000;
     double full_well = 42000;  ///< electrons at the white level and ISO 100
     double read_noise = 3.2;   ///< electrons
+    SensorTraits sensor;
     cv::Matx33d xyz_to_camera;
     /// Rendering settings in its metadata: -1 none, otherwise as numbered by Exif; sharpness may rise with
     /// ISO.

@@ -11,6 +11,7 @@
 #include <ctime>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <string_view>
 
 #include "base/choose.h"
 #include "base/error.h"
@@ -55,6 +56,38 @@ Lens lens_from(const json& j) {
     return lens;
 }
 
+void take_filter(const std::string& name, Body& body) {
+    if (name == "none") {
+        body.layout = SampleLayout::monochrome;
+        body.filter = SitePattern<int>(1);
+    } else if (name == "6x6") {
+        body.layout = SampleLayout::six_by_six;
+        body.filter = {6, [](int row, int column) {
+                           // Every row and column has each colour, and a green within two samples of any other.
+                           const char* rows[] = {"GBGGRG", "RGRBGB", "GBGGRG", "GRGGBG", "BGBRGR", "GRGGBG"};
+                           return static_cast<int>(std::string_view("RGB").find(rows[row][column]));
+                       }};
+    } else {
+        body.filter = {
+            2, [&](int row, int column) {
+                return static_cast<int>(std::string_view("RGB").find(name[static_cast<std::size_t>(2 * row + column)]));
+            }};
+    }
+}
+
+SensorTraits traits_from(const json& j, const std::string& serial) {
+    SensorTraits out;
+    out.prnu = j.value("prnu_percent", 0.0) / 100;
+    out.dsnu = j.value("dsnu_e", 0.0);
+    out.row_noise = j.value("row_noise_e", 0.0);
+    out.late_noise = j.value("late_noise_e", 0.0);
+    out.digital_above_iso = j.value("digital_above_iso", 0);
+    out.hot_per_million = j.value("hot_per_million", 0.0);
+    out.dust_specks = j.value("dust_specks", 0);
+    out.seed = fnv1a(j.value("copy", serial));
+    return out;
+}
+
 Body body_from(const json& j) {
     Body body;
     body.maker = j.at("maker");
@@ -63,7 +96,8 @@ Body body_from(const json& j) {
     body.width = j.at("width");
     body.height = j.at("height");
     body.pitch_um = j.at("pitch_um");
-    if (j.at("filter") == "GBRG") body.filter = {{{1, 2}, {0, 1}}};
+    take_filter(j.at("filter"), body);
+    if (j.contains("sensor")) body.sensor = traits_from(j["sensor"], body.serial);
     const auto m = j.at("xyz_to_camera").get<std::array<double, 9>>();
     body.xyz_to_camera = cv::Matx33d(m.data());
     body.neutral = j.at("neutral").get<std::array<double, 3>>();
@@ -254,8 +288,10 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         progress.step();
     }
     for (const auto& [path, bytes] : scenario.colour_files) write_atomic(path, bytes);
-    for (const auto& [id, body] : scenario.bodies)
+    for (const auto& [id, body] : scenario.bodies) {
         write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(scenario.studio_lens, body));
+        write_atomic(out / "truth" / ("sensor-of-" + id + ".json"), sensor_truth_json(body));
+    }
 }
 
 fs::path shoot(const std::string& scenario_json, const std::string& body, const fs::path& camera, Progress& progress) {

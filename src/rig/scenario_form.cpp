@@ -125,6 +125,16 @@ const Form& body_form() {
         number("baseline_exposure", "Baseline exposure that files record, EV", -5, 5, false),
         {"sharpness_from_iso", Kind::steps, "Sharpness setting that files record from each ISO on"},
     }};
+    static const Form sensor{{
+        text("copy", "Which copy of the sensor it is; its serial number by default", false),
+        number("prnu_percent", "How unevenly pixels answer to light, one sigma, percent", 0, 20, false),
+        number("dsnu_e", "How unevenly pixels are dark, one sigma, electrons", 0, 1000, false),
+        number("row_noise_e", "Noise of whole rows, one sigma, electrons", 0, 1000, false),
+        number("late_noise_e", "Noise after the amplifier, electrons at ISO 100", 0, 10000, false),
+        whole("digital_above_iso", "Above this ISO counts are only multiplied", 50, 1e7, false),
+        number("hot_per_million", "Hot pixels in a million", 0, 1e5, false),
+        whole("dust_specks", "Specks of dust", 0, 1000, false),
+    }};
     static const Form form{{
         text("id", "What shots call it; part of file names"),
         text("maker", "The maker as files name it"),
@@ -133,12 +143,13 @@ const Form& body_form() {
         whole("width", "Pixels across", 64, 20000),
         whole("height", "Pixels down", 64, 20000),
         number("pitch_um", "Distance of pixels, micrometres", 0.5, 100),
-        text("filter", "Colours of the filter, row by row", true, {"RGGB", "GBRG"}),
+        text("filter", "Colours of the filter, row by row", true, {"RGGB", "GRBG", "GBRG", "BGGR", "6x6", "none"}),
         numbers("xyz_to_camera", 9, "Matrix from XYZ to the camera's colours, row by row", -10, 10),
         numbers("neutral", 3, "The camera's red, green and blue of a neutral surface", 0.01, 10),
         number("full_well", "Electrons of a full pixel at ISO 100", 100, 1e7),
         number("read_noise", "Read noise, electrons", 0, 1000),
         object("records", "Settings that files record", records, false),
+        object("sensor", "What is individual about the sensor", sensor, false),
     }};
     return form;
 }
@@ -156,7 +167,7 @@ const Form& shot_form() {
         text("kind", "What is photographed", true, {"chart", "flat", "specimen"}),
         text("body", "Id of the body"),
         number("iso", "ISO", 1, 1e7),
-        number("level", "Brightness of white, a share of the full range", 0.001, 5, false),
+        number("level", "Brightness of white, a share of the full range; 0 is a dark frame", 0, 5, false),
         number("blur_px", "Blur of the lens, one sigma of a Gaussian, px", 0.05, 50, false),
         numbers("rotation", 3, "How the chart or specimen is turned, degrees", -360, 360, false),
         numbers("translation", 3, "Where it stands before the lens, mm", -1e6, 1e6, false),

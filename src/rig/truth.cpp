@@ -51,4 +51,24 @@ std::string truth_json(const Lens& lens, const Body& body) {
     return out.dump(1) + "\n";
 }
 
+std::string sensor_truth_json(const Body& body) {
+    using nlohmann::json;
+    const SensorTraits& t = body.sensor;
+    json hot = json::array(), dust = json::array();
+    for (const HotPixel& p : hot_pixels(t, body.width, body.height)) hot.push_back({p.row, p.column, p.electrons});
+    for (const DustSpeck& d : dust_specks(t, body.width, body.height))
+        dust.push_back({d.place[0], d.place[1], d.radius, d.depth});
+    return json{{"full_well_e_at_iso_100", body.full_well},
+                {"read_noise_e", body.read_noise},
+                {"late_noise_e_at_iso_100", t.late_noise},
+                {"prnu_percent", 100 * t.prnu},
+                {"dsnu_e", t.dsnu},
+                {"row_noise_e", t.row_noise},
+                {"digital_above_iso", t.digital_above_iso},
+                {"hot_pixels_row_column_electrons", hot},
+                {"dust_u_v_radius_depth", dust}}
+               .dump(1) +
+           "\n";
+}
+
 }  // namespace optrel::rig

@@ -13,4 +13,7 @@ namespace optrel::rig {
 /// map`.
 std::string truth_json(const Lens& lens, const Body& body);
 
+/// Noise, defects and dust of a body's sensor.
+std::string sensor_truth_json(const Body& body);
+
 }  // namespace optrel::rig

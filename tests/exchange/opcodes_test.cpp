@@ -141,7 +141,7 @@ TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps 
           "[exchange][opcodes]") {
     const std::array<std::array<int, 2>, 2> filter{{{1, 0}, {2, 1}}};
     const FrameMap alike(node(0.05, 0), picture, picture);
-    const OpcodeGain radial = carried_falloff(alike, filter);
+    const OpcodeGain radial = carried_falloff(alike, SampleLayout::bayer, filter);
     REQUIRE(radial.opcodes.size() == 1);
     CHECK_FALSE(radial.in_mosaic);
     CHECK(radial.largest_percent < 0.2);
@@ -151,7 +151,7 @@ TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps 
               Approx(alike.gain(Channel::green, place)).epsilon(0.002));
 
     const FrameMap apart(node(0.05, 0.06), picture, picture);
-    const OpcodeGain maps = carried_falloff(apart, filter);
+    const OpcodeGain maps = carried_falloff(apart, SampleLayout::bayer, filter);
     REQUIRE(maps.opcodes.size() == 4);
     CHECK(maps.in_mosaic);
     CHECK(maps.largest_percent < 0.2);

@@ -57,7 +57,7 @@ TEST_CASE("a DNG that is written is read back the same", "[frames]") {
     CHECK(back.white == raw.white);
     for (int row = 0; row < 2; ++row)
         for (int column = 0; column < 2; ++column)
-            CHECK(back.black[row][column] == Approx(raw.black[row][column]).margin(0.51));
+            CHECK(back.black.at(row, column) == Approx(raw.black.at(row, column)).margin(0.51));
     for (int i = 0; i < 9; ++i) CHECK(back.xyz_to_camera.val[i] == Approx(raw.xyz_to_camera.val[i]).margin(1e-4));
     for (int c = 0; c < 3; ++c) CHECK(back.as_shot_neutral[c] == Approx(raw.as_shot_neutral[c]).epsilon(1e-4));
     const Metadata m = read_metadata(folder / "a.dng");
@@ -97,7 +97,7 @@ TEST_CASE("a picture that begins at an odd row and column keeps them, with their
         CHECK(back.filter == raw.filter);
         for (int row = 0; row < 2; ++row)
             for (int column = 0; column < 2; ++column)
-                CHECK(back.black[row][column] == Approx(raw.black[row][column]).margin(0.51));
+                CHECK(back.black.at(row, column) == Approx(raw.black.at(row, column)).margin(0.51));
     }
 }
 
@@ -111,7 +111,7 @@ TEST_CASE("planes stand where their samples were taken", "[frames]") {
         greens += p.channel == Channel::green;
         const int row = static_cast<int>(p.v0 - 0.5), column = static_cast<int>(p.u0 - 0.5);
         CHECK(raw.channel_at(row, column) == p.channel);
-        const double black = raw.black[row][column];
+        const double black = raw.black.at(row, column);
         CHECK(p.values(3, 5) == Approx((raw.counts(6 + row, 10 + column) - black) / (raw.white - black)));
     }
     CHECK(greens == 2);

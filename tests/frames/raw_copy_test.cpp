@@ -76,7 +76,7 @@ TEST_CASE("every sample of a raw copy is what it was, for another reader", "[fra
             CHECK(back.picture.counts.size() == mosaic.picture.counts.size());
             CHECK(back.picture.filter == mosaic.picture.filter);
             for (int i = 0; i < 4; ++i)
-                CHECK(back.picture.black[i / 2][i % 2] == Approx(mosaic.picture.black[i / 2][i % 2]));
+                CHECK(back.picture.black.at(i / 2, i % 2) == Approx(mosaic.picture.black.at(i / 2, i % 2)));
             CHECK(back.picture.white == 60000);
             for (int i = 0; i < 9; ++i)
                 CHECK(back.picture.xyz_to_camera.val[i] == Approx(mosaic.picture.xyz_to_camera.val[i]).margin(1e-5));

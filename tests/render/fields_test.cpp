@@ -29,7 +29,7 @@ RawPicture raw_of(std::array<double, 3> light, int width = 240, int height = 160
     raw.as_shot_neutral = {0.5, 1, 0.6};
     for (int row = 0; row < height; ++row)
         for (int i = 0; i < width; ++i)
-            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * light[raw.filter[row & 1][i & 1]]);
+            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * light[raw.filter.at(row, i)]);
     return raw;
 }
 

@@ -27,7 +27,7 @@ TEST_CASE("the light of each channel is told in EV below white, with what is cli
     const double level[] = {0.2, 0.6, 0.05};
     for (int row = 0; row < 200; ++row)
         for (int i = 0; i < 300; ++i)
-            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level[raw.filter[row & 1][i & 1]]);
+            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level[raw.filter.at(row, i)]);
     raw.counts(cv::Rect(0, 0, 30, 200)).setTo(65000);  // a tenth is clipped
     const PictureGeometry g{300, 200, 100};
     const LightDistribution even = light_distribution(raw, dark_cornered_lens(g, 0));

@@ -45,7 +45,7 @@ RawPicture grey_raw(double level, std::array<double, 3> neutral = {0.5, 1, 0.6})
     raw.as_shot_neutral = neutral;
     for (int row = 0; row < 320; ++row)
         for (int i = 0; i < 480; ++i)
-            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level * neutral[raw.filter[row & 1][i & 1]]);
+            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level * neutral[raw.filter.at(row, i)]);
     return raw;
 }
 
@@ -208,7 +208,7 @@ TEST_CASE("falloff is undone, by its strength", "[render]") {
     const FrameMap map(bent_lens(), small_geometry, small_geometry);
     for (int row = 0; row < 320; ++row)
         for (int i = 0; i < 480; ++i) {
-            const int c = raw.filter[row & 1][i & 1];
+            const int c = raw.filter.at(row, i);
             raw.counts(row, i) =
                 static_cast<std::uint16_t>(1000 + 60000 * 0.3 * raw.as_shot_neutral[c] /
                                                       map.gain(static_cast<Channel>(c), Vec2(i + 0.5, row + 0.5)));

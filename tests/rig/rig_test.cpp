@@ -146,7 +146,7 @@ TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") 
     CHECK(has(sentence([](json& j) { j["shots"][0].erase("iso"); }), "shots[0] (CH0001) has no 'iso'"));
     CHECK(has(sentence([](json& j) { j["bodies"][0]["width"] = -5; }), "bodies[0] (brimholt-a).width"));
     CHECK(has(sentence([](json& j) { j["bodies"][0]["width"] = 2e9; }), "from 64 to 20000"));
-    CHECK(has(sentence([](json& j) { j["bodies"][0]["filter"] = "RGGG"; }), "RGGB or GBRG"));
+    CHECK(has(sentence([](json& j) { j["bodies"][0]["filter"] = "RGGG"; }), "BGGR, 6x6 or none"));
     CHECK(has(sentence([](json& j) { j["lens"]["division"] = {1, 2}; }), "a list of 3 numbers"));
     CHECK(has(sentence([](json& j) { j["shots"][0]["body"] = "brimhold-a"; }), "brimholt-a"));
     CHECK(has(sentence([](json& j) { j["shots"][0]["kind"] = "charts"; }), "chart, flat or specimen"));

@@ -9,8 +9,8 @@
 #include "bench/bench_place.h"
 #include "bench/chart_dialog.h"
 #include "bench/drop_frame.h"
-#include "bench/publish_dialog.h"
 #include "jobs.h"
+#include "shared/publish_dialog.h"
 #include "studio/calibration/report.h"
 #include "studio/calibration/run_work.h"
 #include "studio/fleet/claim.h"
@@ -251,8 +251,16 @@ void BenchPlace::publish() {
     if (!solution_) return;
     const std::optional<Profile> before = published();
     const auto wanted = std::make_shared<Profile>(solution_->profile);
-    auto* dialog =
-        new PublishDialog(parts_.jobs(), parts_.profiles().source(), *wanted, before ? &*before : nullptr, this);
+    PublishQuestion question{
+        .what = "profile", .name = q(wanted->name), .findings = wanted->findings, .settings = "lens settings"};
+    if (before) {
+        question.before = before->version;
+        for (const LensSetting& s : settings_missing(*before, *wanted)) question.missing << q(to_string(s));
+    }
+    question.look = [wanted](Store& store, Progress& progress) {
+        return reach_of_versions(store, with_next_version(store.profiles().all_versions(), *wanted), progress);
+    };
+    auto* dialog = new PublishDialog(parts_.jobs(), parts_.profiles().source(), question, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this,
             [this, wanted, dialog] { publish_as_decided(*wanted, dialog->acceptances(), dialog->others()); });

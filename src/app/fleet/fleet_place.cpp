@@ -9,6 +9,7 @@
 #include "fleet/colours_panel.h"
 #include "fleet/grid_panel.h"
 #include "fleet/identities_panel.h"
+#include "fleet/noise_panel.h"
 #include "fleet/register_files.h"
 #include "fleet/register_panel.h"
 #include "reach/reach_dialog.h"
@@ -57,6 +58,8 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     tabs_->addTab(grid_, "Bodies by lenses");
     colours_ = new ColoursPanel(parts);
     tabs_->addTab(colours_, "Colours");
+    noise_ = new NoisePanel(parts);
+    tabs_->addTab(noise_, "Noise");
     body_->addWidget(tabs_, 1);
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
@@ -171,9 +174,11 @@ void FleetPlace::show_view(const QString& view) {
                                           {view == "models", 2},
                                           {view == "identities", 3},
                                           {view == "grid", 4},
-                                          {view == "colours", 5}},
+                                          {view == "colours", 5},
+                                          {view == "noise", 6}},
                                          0));
     if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
+    if (view == "noise") noise_->show_something();
 }
 
 }  // namespace optrel

@@ -14,6 +14,7 @@ namespace optrel {
 class ColoursPanel;
 class GridPanel;
 class IdentitiesPanel;
+class NoisePanel;
 class RegisterPanel;
 
 class FleetPlace : public PlaceWidget {
@@ -23,7 +24,7 @@ public:
         SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SharingService, Jobs, QUndoStack, Messages>;
     explicit FleetPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"lenses", "identities", "grid", "colours"}; }
+    QStringList more_views() const override { return {"lenses", "identities", "grid", "colours", "noise"}; }
     void show_view(const QString& view) override;
 
     Table& bodies();
@@ -31,6 +32,7 @@ public:
     Table& models();
     IdentitiesPanel& identities() { return *identities_; }
     GridPanel& grid() { return *grid_; }
+    NoisePanel& noise() { return *noise_; }
     /// Shows a colour profile from a file, to be saved on request.
     void open_colours(const QString& path);
     /// Imports a register from a file, after showing the changes.
@@ -48,6 +50,7 @@ private:
     IdentitiesPanel* identities_;
     GridPanel* grid_;
     ColoursPanel* colours_;
+    NoisePanel* noise_;
 };
 
 }  // namespace optrel

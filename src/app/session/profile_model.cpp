@@ -6,6 +6,7 @@
 #include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "studio/fleet/claim.h"
+#include "studio/profiles/measurement_file.h"
 #include "studio/profiles/profile_file.h"
 
 namespace optrel {
@@ -49,6 +50,24 @@ Profile ProfileModel::take_in(const Profile& profile) {
     const Profile p = take_in_profile(store_, profile);
     reload();
     return p;
+}
+
+Measurement ProfileModel::publish(const MeasurementKind& kind, const std::string& document, OtherSettings others) {
+    const Measurement m = take_in_measurement(store_, kind, document, others);
+    reload();
+    return m;
+}
+
+void ProfileModel::withdraw(const Measurement& version, const std::string& reason) {
+    store_.measurements().withdraw(*find_measurement_kind(version.kind), version.id, version.version, reason,
+                                   current_author());
+    reload();
+}
+
+void ProfileModel::make_current(const Measurement& version, const std::string& reason) {
+    store_.measurements().make_current(*find_measurement_kind(version.kind), version.id, version.version, reason,
+                                       current_author());
+    reload();
 }
 
 std::shared_ptr<const ColourProfile> ProfileModel::colour_file(const Value& value) const {

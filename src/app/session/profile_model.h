@@ -37,6 +37,11 @@ public:
     void make_current(const Profile& version, const std::string& reason);
     /// A profile that came as a file; see take_in_profile().
     Profile take_in(const Profile& profile);
+    // Measurements of other kinds.
+    std::vector<Measurement> versions(const MeasurementKind& kind) { return store_.measurements().all_versions(kind); }
+    Measurement publish(const MeasurementKind& kind, const std::string& document, OtherSettings others);
+    void withdraw(const Measurement& version, const std::string& reason);
+    void make_current(const Measurement& version, const std::string& reason);
 
     /// All of them as they are now, for a worker.
     std::shared_ptr<const std::vector<Profile>> shared() const {

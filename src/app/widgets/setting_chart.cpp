@@ -9,6 +9,7 @@
 
 #include "base/choose.h"
 #include "theme.h"
+#include "window_words.h"
 
 namespace optrel {
 namespace {

@@ -180,6 +180,7 @@ void add_draft(CLI::App& app) {
     auto o = std::make_shared<DraftOptions>();
     add_baseline_checks(*command);
     add_sets(*command);
+    add_derive_noise(*command);
 
     auto* pinning = add_command(
         *command, "pin", "Pin a field in the tier with exactly these conditions; the tier is made when there is none",

@@ -240,6 +240,14 @@ private:
             out_.misfit_percent[channel] =
                 100 * std::hypot(common_residual(flats_, out_.residuals, channel, geometry_), tenth_power_rms);
         }
+        // A monochrome body shows one falloff, which is that of every colour as far as anybody knows.
+        for (const int channel : {0, 2}) {
+            if (seen_[channel]) continue;
+            std::copy_n(out_.a[1], terms, out_.a[channel]);
+            out_.covariance[channel] = out_.covariance[1];
+            out_.residual_percent[channel] = out_.residual_percent[1];
+            out_.misfit_percent[channel] = out_.misfit_percent[1];
+        }
         // A relative error of the light is the same relative error of the gain.
         const double relative = 1 + out_.a[1][0] + out_.a[1][1] + out_.a[1][2] + out_.a[1][3];
         const Eigen::Vector4d corner = Eigen::Vector4d::Ones();

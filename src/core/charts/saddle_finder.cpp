@@ -114,17 +114,16 @@ SearchPicture search_picture(const MeasuringPicture& picture, int longest) {
     SearchPicture out;
     out.u0 = out.v0 = 0;
     int n = 0;
-    for (const SamplePlane& plane : picture.planes) {
-        if (plane.channel != Channel::green) continue;
-        out.step = plane.step;
-        out.u0 += plane.u0;
-        out.v0 += plane.v0;
+    for (const SamplePlane* plane : picture.for_search(Channel::green)) {
+        out.step = plane->step;
+        out.u0 += plane->u0;
+        out.v0 += plane->v0;
         if (n == 0)
-            out.values = plane.values.clone();
+            out.values = plane->values.clone();
         else {
-            const cv::Rect common(0, 0, std::min(out.values.cols, plane.values.cols),
-                                  std::min(out.values.rows, plane.values.rows));
-            out.values = out.values(common) + plane.values(common);
+            const cv::Rect common(0, 0, std::min(out.values.cols, plane->values.cols),
+                                  std::min(out.values.rows, plane->values.rows));
+            out.values = out.values(common) + plane->values(common);
         }
         ++n;
     }

@@ -187,14 +187,11 @@ FixVignetteRadial radial_fit(const FrameMap& lens, const std::vector<Vec2>& plac
     return out;
 }
 
-GainMap map_of(const FrameMap& lens, Channel channel, int row, int column) {
+GainMap map_of(const FrameMap& lens, Channel channel) {
     const PictureGeometry& g = lens.geometry();
     GainMap out;
-    out.top = static_cast<std::uint32_t>(row);
-    out.left = static_cast<std::uint32_t>(column);
     out.bottom = static_cast<std::uint32_t>(g.height);
     out.right = static_cast<std::uint32_t>(g.width);
-    out.row_pitch = out.column_pitch = 2;
     out.across = 65;
     out.down = 49;
     out.spacing_across = 1.0 / (out.across - 1);
@@ -228,7 +225,7 @@ OpcodeWarp carried_geometry(const FrameMap& lens, double scale, bool angular) {
     return turned.largest_px < straight.largest_px ? turned : straight;
 }
 
-OpcodeGain carried_falloff(const FrameMap& lens, const std::array<std::array<int, 2>, 2>& filter, double enough) {
+OpcodeGain carried_falloff(const FrameMap& lens, SampleLayout layout, const SitePattern<int>& filter, double enough) {
     const PictureGeometry& g = lens.geometry();
     const std::vector<Vec2> places = picture_grid(g, 67, 45);
     OpcodeGain out;
@@ -238,14 +235,28 @@ OpcodeGain carried_falloff(const FrameMap& lens, const std::array<std::array<int
         out.opcodes = {{radial}};
         return out;
     }
-    out.in_mosaic = true;
+    out.in_mosaic = layout == SampleLayout::bayer;
     std::array<GainMap, 3> of_channel;
-    for (int row = 0; row < 2; ++row)
-        for (int column = 0; column < 2; ++column) {
-            const GainMap map = map_of(lens, static_cast<Channel>(filter[row][column]), row, column);
-            of_channel[filter[row][column]] = map;
-            out.opcodes.push_back({map});
+    if (out.in_mosaic) {
+        for (int row = 0; row < 2; ++row)
+            for (int column = 0; column < 2; ++column) {
+                const int channel = filter.at(row, column);
+                GainMap& map = of_channel[channel] = map_of(lens, static_cast<Channel>(channel));
+                map.top = static_cast<std::uint32_t>(row);
+                map.left = static_cast<std::uint32_t>(column);
+                map.row_pitch = map.column_pitch = 2;
+                out.opcodes.push_back({map});
+            }
+    } else if (layout == SampleLayout::monochrome) {
+        of_channel.fill(map_of(lens, Channel::green));
+        out.opcodes.push_back({of_channel[0]});
+    } else {
+        for (int c = 0; c < 3; ++c) {
+            of_channel[c] = map_of(lens, channels[c]);
+            of_channel[c].plane = static_cast<std::uint32_t>(c);
+            out.opcodes.push_back({of_channel[c]});
         }
+    }
     judge(out, lens, places, [&](int c, const Vec2& place) { return gain_at(of_channel[c], 0, place, g); });
     return out;
 }

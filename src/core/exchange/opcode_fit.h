@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "frames/opcodes.h"
+#include "frames/picture.h"
 #include "optics/frame_map.h"
 
 namespace optrel {
@@ -22,14 +23,15 @@ struct OpcodeWarp {
 /// picture.
 OpcodeWarp carried_geometry(const FrameMap& lens, double scale, bool angular);
 
-/// The falloff: one radial polynomial when it fits within `enough` percent in all planes, otherwise one map for each
-/// site of the mosaic's filter.
+/// The falloff: one radial polynomial when it fits within `enough` percent in all planes, otherwise maps: one for each
+/// site of a Bayer filter, or one for each plane of the interpolated picture.
 struct OpcodeGain {
     std::vector<Opcode> opcodes;
     bool in_mosaic = false;                       ///< maps are in OpcodeList2; otherwise OpcodeList3, before the warp
     double rms_percent = 0, largest_percent = 0;  ///< of the gain, over the picture and all planes
 };
-OpcodeGain carried_falloff(const FrameMap& lens, const std::array<std::array<int, 2>, 2>& filter, double enough = 0.2);
+OpcodeGain carried_falloff(const FrameMap& lens, SampleLayout layout, const SitePattern<int>& filter,
+                           double enough = 0.2);
 
 /// The gain of a map at a place, px of the picture; bilinear, constant beyond its edges.
 double gain_at(const GainMap& map, int map_plane, const Vec2& place, const PictureGeometry& geometry);

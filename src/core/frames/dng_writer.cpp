@@ -41,20 +41,22 @@ std::string md5(const std::string& bytes) {
 int tile_side(int samples) { return std::clamp(samples / 16 * 16, 16, 512); }
 
 /// A tile whose part outside the mosaic repeats its last columns and rows of the same colour.
-cv::Mat1w tile_of(const cv::Mat1w& mosaic, const cv::Rect& tile) {
-    cv::Mat1w out(tile.size());
+cv::Mat tile_of(const cv::Mat& mosaic, const cv::Rect& tile) {
+    cv::Mat out(tile.size(), mosaic.type());
     const auto inside = [](int at, int size) { return at < size ? at : size - 2 + (at - size) % 2; };
+    const std::size_t pixel = mosaic.elemSize();
     for (int row = 0; row < tile.height; ++row) {
-        const std::uint16_t* in = mosaic.ptr<std::uint16_t>(inside(tile.y + row, mosaic.rows));
-        std::uint16_t* to = out.ptr<std::uint16_t>(row);
+        const std::uint8_t* in = mosaic.ptr(inside(tile.y + row, mosaic.rows));
+        std::uint8_t* to = out.ptr(row);
         const int whole = std::min(tile.width, mosaic.cols - tile.x);
-        std::copy(in + tile.x, in + tile.x + whole, to);
-        for (int i = whole; i < tile.width; ++i) to[i] = in[inside(tile.x + i, mosaic.cols)];
+        std::memcpy(to, in + tile.x * pixel, whole * pixel);
+        for (int i = whole; i < tile.width; ++i)
+            std::memcpy(to + i * pixel, in + inside(tile.x + i, mosaic.cols) * pixel, pixel);
     }
     return out;
 }
 
-void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress& progress) {
+void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat& mosaic, int components, const Progress& progress) {
     const int width = tile_side(mosaic.cols), height = tile_side(mosaic.rows);
     const int across = (mosaic.cols + width - 1) / width, down = (mosaic.rows + height - 1) / height;
     std::vector<std::uint32_t> places, sizes;
@@ -62,7 +64,8 @@ void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
         progress.check();
         std::vector<std::string> coded(across);
         parallel_for(across, [&](int i) {
-            coded[i] = encode_lossless_jpeg(tile_of(mosaic, {i * width, j * height, width, height}));
+            coded[i] =
+                encode_lossless_jpeg(tile_of(mosaic, {i * width, j * height, width, height}).reshape(1), components);
         });
         for (const std::string& bytes : coded) {
             places.push_back(file.block(bytes));
@@ -76,14 +79,15 @@ void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
     ifd.u32(tag::tile_byte_counts, sizes);
 }
 
-void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress& progress) {
+void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat& mosaic, const Progress& progress) {
     std::uint32_t place = 0;
     constexpr int rows = 256;
     for (int top = 0; top < mosaic.rows; top += rows) {
         progress.check();
         std::string bytes;
         for (int row = top; row < std::min(mosaic.rows, top + rows); ++row)
-            bytes.append(reinterpret_cast<const char*>(mosaic.ptr(row)), static_cast<std::size_t>(mosaic.cols) * 2);
+            bytes.append(reinterpret_cast<const char*>(mosaic.ptr(row)),
+                         static_cast<std::size_t>(mosaic.cols) * mosaic.elemSize());
         // An even number of bytes, so that parts follow without a gap.
         const std::uint32_t at = file.block(bytes);
         if (top == 0) place = at;
@@ -91,7 +95,28 @@ void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
     ifd.u16(tag::compression, {no_compression});
     ifd.u32(tag::rows_per_strip, {static_cast<std::uint32_t>(mosaic.rows)});
     ifd.u32(tag::strip_offsets, {place});
-    ifd.u32(tag::strip_byte_counts, {static_cast<std::uint32_t>(mosaic.total() * 2)});
+    ifd.u32(tag::strip_byte_counts, {static_cast<std::uint32_t>(mosaic.total() * mosaic.elemSize())});
+}
+
+void put_filter(Ifd& ifd, const RawPicture& raw) {
+    const int period = raw.filter.period();
+    std::vector<int> filter;
+    for (int i = 0; i < period * period; ++i) filter.push_back(raw.filter.at(i / period, i % period));
+    ifd.u16(tag::cfa_repeat_pattern_dim, {static_cast<std::uint16_t>(period), static_cast<std::uint16_t>(period)});
+    ifd.u8(tag::cfa_pattern, filter);
+    ifd.u8(tag::cfa_plane_color, {0, 1, 2});
+    ifd.u16(tag::cfa_layout, {1});
+}
+
+void put_black(Ifd& ifd, const RawPicture& raw) {
+    std::vector<double> black{raw.interpolated_black.begin(), raw.interpolated_black.end()};
+    const int period = raw.layout == SampleLayout::interpolated ? 1 : raw.black.period();
+    if (raw.layout != SampleLayout::interpolated) {
+        black.clear();
+        for (int i = 0; i < period * period; ++i) black.push_back(raw.black.at(i / period, i % period));
+    }
+    ifd.u16(tag::black_level_repeat_dim, {static_cast<std::uint16_t>(period), static_cast<std::uint16_t>(period)});
+    ifd.rationals(tag::black_level, black);
 }
 
 /// Writes the directory of the mosaic; returns its position.
@@ -102,27 +127,25 @@ std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyC
     ifd.u32(tag::new_subfile_type, {0});
     ifd.u32(tag::image_width, {static_cast<std::uint32_t>(mosaic.whole.cols)});
     ifd.u32(tag::image_length, {static_cast<std::uint32_t>(mosaic.whole.rows)});
-    ifd.u16(tag::bits_per_sample, {16});
-    ifd.u16(tag::photometric, {32803});
-    ifd.u16(tag::samples_per_pixel, {1});
+    const bool mosaicked = raw.layout == SampleLayout::bayer || raw.layout == SampleLayout::six_by_six;
+    const bool interpolated = raw.layout == SampleLayout::interpolated;
+    constexpr std::uint16_t colour_filter = 32803, linear_raw = 34892;
+    if (interpolated)
+        ifd.u16(tag::bits_per_sample, {16, 16, 16});
+    else
+        ifd.u16(tag::bits_per_sample, {16});
+    ifd.u16(tag::photometric, {mosaicked ? colour_filter : linear_raw});
+    ifd.u16(tag::samples_per_pixel, {static_cast<std::uint16_t>(interpolated ? 3 : 1)});
     ifd.u16(tag::planar_configuration, {1});
+    // Readers take two components for two columns of a mosaic only.
+    const int components = mosaicked ? 2 : mosaic.whole.channels();
     if (c.compressed)
-        put_tiles(file, ifd, mosaic.whole, progress);
+        put_tiles(file, ifd, mosaic.whole, components, progress);
     else
         put_strip(file, ifd, mosaic.whole, progress);
-    std::vector<int> filter;
-    std::vector<double> black;
-    for (int i = 0; i < 4; ++i) {
-        filter.push_back(raw.filter[i / 2][i % 2]);
-        black.push_back(raw.black[i / 2][i % 2]);
-    }
-    ifd.u16(tag::cfa_repeat_pattern_dim, {2, 2});
-    ifd.u8(tag::cfa_pattern, filter);
-    ifd.u8(tag::cfa_plane_color, {0, 1, 2});
-    ifd.u16(tag::cfa_layout, {1});
-    ifd.u16(tag::black_level_repeat_dim, {2, 2});
-    ifd.rationals(tag::black_level, black);
-    ifd.u32(tag::white_level, {static_cast<std::uint32_t>(raw.white)});
+    if (mosaicked) put_filter(ifd, raw);
+    put_black(ifd, raw);
+    ifd.u32(tag::white_level, std::vector<std::uint32_t>(interpolated ? 3 : 1, static_cast<std::uint32_t>(raw.white)));
     ifd.rationals(tag::default_scale, {1, 1});
     const cv::Rect crop = c.crop.empty() ? cv::Rect(0, 0, part.width, part.height) : c.crop;
     ifd.u32(tag::default_crop_origin, {static_cast<std::uint32_t>(crop.x), static_cast<std::uint32_t>(crop.y)});
@@ -207,11 +230,12 @@ void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
     if (raw.carried && !raw.carried->own_tags.empty()) {
         for (const PlainTag& t : raw.carried->own_tags)
             main.bytes(t.tag, static_cast<TiffType>(t.type), t.count, t.value);
-    } else {
+    } else if (raw.has_colours()) {
         main.signed_rationals(tag::color_matrix_1, {raw.xyz_to_camera.val, raw.xyz_to_camera.val + 9});
         main.u16(tag::calibration_illuminant_1, {21});  // D65
     }
-    main.rationals(tag::as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
+    if (raw.has_colours())
+        main.rationals(tag::as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
     main.signed_rationals(tag::baseline_exposure_tag, {c.baseline_exposure});
     main.rationals(tag::baseline_noise, {1});
     main.rationals(tag::baseline_sharpness, {1});

@@ -9,7 +9,6 @@ namespace optrel {
 
 namespace {
 
-constexpr int components = 2;
 /// Differences are coded by the number of bits that they need: 0 to 16.
 constexpr int categories = 17;
 
@@ -23,7 +22,7 @@ int bits_of(int difference) {
 }
 
 /// The difference to the prediction, modulo 2^16 (T.81, H.1.2.1): from -32767 to 32768.
-int difference_at(const cv::Mat1w& samples, int row, int column) {
+int difference_at(const cv::Mat1w& samples, int components, int row, int column) {
     int predicted = 1 << 15;
     if (column >= components)
         predicted = samples(row, column - components);
@@ -146,7 +145,7 @@ void put_big_16(std::string& out, int value) {
     out += static_cast<char>(value);
 }
 
-void put_headers(std::string& out, const cv::Size& size, const HuffmanTable& table) {
+void put_headers(std::string& out, const cv::Size& size, int components, const HuffmanTable& table) {
     put_big_16(out, 0xffd8);
     put_big_16(out, 0xffc4);  // the table
     put_big_16(out, static_cast<int>(2 + 1 + 16 + table.symbols.size()));
@@ -178,19 +177,21 @@ void put_headers(std::string& out, const cv::Size& size, const HuffmanTable& tab
 
 }  // namespace
 
-std::string encode_lossless_jpeg(const cv::Mat1w& samples) {
-    CV_Assert(samples.cols % components == 0 && samples.cols > 0 && samples.rows > 0);
+std::string encode_lossless_jpeg(const cv::Mat1w& samples, int components) {
+    CV_Assert(components >= 1 && components <= 4 && samples.cols % components == 0 && samples.cols > 0 &&
+              samples.rows > 0);
     std::array<long long, categories + 1> frequency{};
     for (int row = 0; row < samples.rows; ++row)
-        for (int column = 0; column < samples.cols; ++column) ++frequency[bits_of(difference_at(samples, row, column))];
+        for (int column = 0; column < samples.cols; ++column)
+            ++frequency[bits_of(difference_at(samples, components, row, column))];
     const HuffmanTable table = best_table(frequency);
     std::string out;
     out.reserve(samples.total() * 2);
-    put_headers(out, samples.size(), table);
+    put_headers(out, samples.size(), components, table);
     BitWriter bits(out);
     for (int row = 0; row < samples.rows; ++row)
         for (int column = 0; column < samples.cols; ++column) {
-            const int difference = difference_at(samples, row, column), category = bits_of(difference);
+            const int difference = difference_at(samples, components, row, column), category = bits_of(difference);
             bits.put(table.code[category], table.length[category]);
             // 32768 is the only difference of 16 bits, so no further bits follow.
             if (category == 0 || category == 16) continue;

@@ -7,9 +7,9 @@
 
 namespace optrel {
 
-/// Encodes one 16-bit channel. It is coded as two components of half the width, so that each sample is predicted from
-/// its left neighbour of the same colour (predictor 1), with an optimal Huffman table. The width must be even. Equal
-/// input gives equal bytes.
-std::string encode_lossless_jpeg(const cv::Mat1w& samples);
+/// Encodes rows of 16-bit samples with an optimal Huffman table. Each sample is predicted from the one `components`
+/// before it (predictor 1): 2 for a mosaic, whose columns alternate in colour, otherwise the samples of a pixel. The
+/// width must be a multiple of it. Equal input gives equal bytes.
+std::string encode_lossless_jpeg(const cv::Mat1w& samples, int components = 2);
 
 }  // namespace optrel

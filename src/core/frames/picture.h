@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The recorded pixels of a frame. A raw frame is a mosaic of
-// counts with black and white level; a rendered frame has three
-// linear channels. Both give the same SamplePlanes for
-// measuring.
+// The recorded pixels of a frame. A raw frame has counts with black and white level, mostly as a mosaic of colours; a
+// rendered frame has three linear channels. Both give the same SamplePlanes for measuring.
 #pragma once
 
 #include <array>
@@ -12,6 +10,7 @@
 #include <vector>
 
 #include "frames/metadata.h"
+#include "frames/site_pattern.h"
 #include "optics/coordinates.h"
 
 namespace optrel {
@@ -26,11 +25,22 @@ struct SamplePlane {
     double u0 = 0.5, v0 = 0.5, step = 1;
 };
 
-/// A mosaic of raw counts.
+/// How the samples of a raw frame see colours.
+enum class SampleLayout {
+    bayer,         ///< one colour a sample, repeated every 2 rows and columns
+    six_by_six,    ///< one colour a sample, repeated every 6 rows and columns
+    monochrome,    ///< no colour filter
+    interpolated,  ///< all three colours at each pixel ("linear" DNG)
+};
+
+/// Raw counts.
 struct RawPicture {
-    cv::Mat1w counts;                          ///< visible area
-    std::array<std::array<int, 2>, 2> filter;  ///< channel (0 red, 1 green, 2 blue) at [row % 2][column % 2]
-    std::array<std::array<double, 2>, 2> black;
+    SampleLayout layout = SampleLayout::bayer;
+    cv::Mat1w counts;         ///< visible area; the green samples of an interpolated frame
+    cv::Mat3w interpolated;   ///< red first, of the same size; empty for every other layout
+    SitePattern<int> filter;  ///< channel: 0 red, 1 green, 2 blue; green everywhere where there is no mosaic
+    SitePattern<double> black;
+    std::array<double, 3> interpolated_black{};  ///< of the three samples of an interpolated pixel
     double white = 0;
     cv::Matx33d xyz_to_camera = cv::Matx33d::eye();  ///< as in the DNG tag ColorMatrix
     bool has_colour_matrix = false;
@@ -40,19 +50,24 @@ struct RawPicture {
     std::shared_ptr<const EmbeddedColours> carried;  ///< empty unless set from carried_colours()
     std::vector<std::string> camera_names;           ///< likewise: names of the camera in the file
 
-    Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
-    /// Red, two greens and blue, each at its own sample positions.
+    bool has_colours() const { return layout != SampleLayout::monochrome; }
+    Channel channel_at(int row, int column) const { return static_cast<Channel>(filter.at(row, column)); }
+    /// Each colour at its own sample positions: red, two greens and blue of a Bayer mosaic, 36 planes of a 6 x 6
+    /// mosaic, one green plane of a monochrome frame, three planes of an interpolated one.
     std::vector<SamplePlane> planes() const;
 };
+
+/// Throws Error(input) with the reason when a frame has no Bayer mosaic, which `purpose` needs, as in "measure noise".
+void require_bayer(const RawPicture& raw, const std::string& name, const std::string& purpose);
 
 /// Throws Error(input) in one sentence for a truncated, empty, hostile or unsupported file, and for a rendered one.
 RawPicture read_raw(const OpenedFrame& frame);
 
-/// A mosaic with its invisible border, for copies of the raw file.
+/// All samples with their invisible border, for copies of the raw file.
 struct RawMosaic {
-    cv::Mat1w whole;
+    cv::Mat whole;  ///< 16 bits, one channel; three for an interpolated frame
     VisiblePart visible;
-    RawPicture picture;  ///< its counts are the visible part of `whole`
+    RawPicture picture;  ///< its samples are the visible part of `whole`
 };
 /// Throws as read_raw() does.
 RawMosaic read_mosaic(const OpenedFrame& frame);
@@ -66,6 +81,12 @@ struct MeasuringPicture {
     Metadata metadata;
     int width = 0, height = 0;
     std::vector<SamplePlane> planes;
+    /// Red, green and blue on dense grids, interpolated, for searching; empty unless `planes` are too sparse for it.
+    std::vector<SamplePlane> dense;
+
+    bool has(Channel channel) const;
+    /// The planes of a channel that suit a search: the dense one, otherwise all at their own positions.
+    std::vector<const SamplePlane*> for_search(Channel channel) const;
 };
 MeasuringPicture read_for_measuring(const OpenedFrame& frame);
 

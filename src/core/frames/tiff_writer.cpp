@@ -4,8 +4,10 @@
 #include <fmt/format.h>
 #include <tiffio.h>
 
+#include <array>
 #include <cstring>
 #include <memory>
+#include <vector>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -111,30 +113,40 @@ void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& meta
     write_output_with(path, dng_output(), existing, [&](const fs::path& part) {
         const Tiff tiff = create(part, path);
         set_common(tiff.get(), raw.counts.cols, raw.counts.rows, 1, metadata);
-        TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_CFA);
+        constexpr std::uint16_t linear_raw = 34892;
+        const bool mosaicked = raw.has_colours();
+        TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, mosaicked ? PHOTOMETRIC_CFA : linear_raw);
         TIFFSetField(tiff.get(), TIFFTAG_SUBFILETYPE, 0);
-        const std::uint16_t repeat[2] = {2, 2};
-        TIFFSetField(tiff.get(), TIFFTAG_CFAREPEATPATTERNDIM, repeat);
-        std::uint8_t pattern[4];
-        float black[4];
-        for (int i = 0; i < 4; ++i) {
-            pattern[i] = static_cast<std::uint8_t>(raw.filter[i / 2][i % 2]);
-            black[i] = static_cast<float>(raw.black[i / 2][i % 2]);
+        const auto sides = [](int period) {
+            const auto side = static_cast<std::uint16_t>(period);
+            return std::array<std::uint16_t, 2>{side, side};
+        };
+        if (mosaicked) {
+            const int period = raw.filter.period();
+            std::vector<std::uint8_t> pattern;
+            for (int i = 0; i < period * period; ++i)
+                pattern.push_back(static_cast<std::uint8_t>(raw.filter.at(i / period, i % period)));
+            TIFFSetField(tiff.get(), TIFFTAG_CFAREPEATPATTERNDIM, sides(period).data());
+            TIFFSetField(tiff.get(), TIFFTAG_CFAPATTERN, static_cast<int>(pattern.size()), pattern.data());
         }
-        TIFFSetField(tiff.get(), TIFFTAG_CFAPATTERN, 4, pattern);
+        const int by = raw.black.period();
+        std::vector<float> black;
+        for (int i = 0; i < by * by; ++i) black.push_back(static_cast<float>(raw.black.at(i / by, i % by)));
         TIFFSetField(tiff.get(), TIFFTAG_DNGVERSION, "\1\4\0\0");
         TIFFSetField(tiff.get(), TIFFTAG_DNGBACKWARDVERSION, "\1\1\0\0");
         TIFFSetField(tiff.get(), TIFFTAG_UNIQUECAMERAMODEL, camera_name(metadata).c_str());
-        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVELREPEATDIM, repeat);
-        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVEL, 4, black);
+        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVELREPEATDIM, sides(by).data());
+        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVEL, static_cast<int>(black.size()), black.data());
         const std::uint32_t white = static_cast<std::uint32_t>(raw.white);
         TIFFSetField(tiff.get(), TIFFTAG_WHITELEVEL, 1, &white);
         float matrix[9], neutral[3];
         for (int i = 0; i < 9; ++i) matrix[i] = static_cast<float>(raw.xyz_to_camera.val[i]);
         for (int i = 0; i < 3; ++i) neutral[i] = static_cast<float>(raw.as_shot_neutral[i]);
-        TIFFSetField(tiff.get(), TIFFTAG_COLORMATRIX1, 9, matrix);
-        TIFFSetField(tiff.get(), TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
-        TIFFSetField(tiff.get(), TIFFTAG_CALIBRATIONILLUMINANT1, 21);  // D65
+        if (mosaicked) {
+            TIFFSetField(tiff.get(), TIFFTAG_COLORMATRIX1, 9, matrix);
+            TIFFSetField(tiff.get(), TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
+            TIFFSetField(tiff.get(), TIFFTAG_CALIBRATIONILLUMINANT1, 21);  // D65
+        }
         if (metadata.baseline_exposure != 0)
             TIFFSetField(tiff.get(), TIFFTAG_BASELINEEXPOSURE, metadata.baseline_exposure);
         set_text(tiff.get(), TIFFTAG_CAMERASERIALNUMBER, metadata.body_serial);

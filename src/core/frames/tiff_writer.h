@@ -16,8 +16,8 @@ namespace optrel {
 /// A DNG that the rig made.
 const OutputFormat& dng_output();
 
-/// A DNG with one uncompressed 16-bit Bayer picture (DNG specification 1.4). Same input, same bytes. By the rule of
-/// base/output.h. Throws Error(file).
+/// A DNG with one uncompressed 16-bit mosaic or monochrome picture (DNG specification 1.4). Same input, same bytes. By
+/// the rule of base/output.h. Throws Error(file).
 void write_dng(const std::filesystem::path& path, const RawPicture& raw, const Metadata& metadata,
                Existing existing = Existing::keep);
 

@@ -151,6 +151,7 @@ CameraMatrices own_matrices(const RawPicture& raw) {
 }
 
 cv::Matx33f camera_to_srgb(const RawPicture& raw, const std::array<double, 3>& neutral) {
+    if (!raw.has_colours()) return cv::Matx33f::eye();
     const CameraMatrices matrices = own_matrices(raw);
     if (std::abs(cv::determinant(matrices.at(5000))) < 1e-6) return cv::Matx33f::eye();
     cv::Matx33d m = xyz_d50_to_srgb() * camera_to_xyz_d50(matrices, neutral);

@@ -152,6 +152,7 @@ void ColourRendering::finish(Planes& planes) const {
 }
 
 std::shared_ptr<const ColourRendering> colour_rendering(const RawPicture& raw, const ResolvedFrame& f) {
+    if (!raw.has_colours()) return nullptr;
     const auto profile = colour_profile_for(raw, f);
     if (!profile) return nullptr;
     return std::make_shared<const ColourRendering>(*profile, raw, wanted_neutral(raw, f), is_on(f, Field::colour_look),
@@ -159,6 +160,7 @@ std::shared_ptr<const ColourRendering> colour_rendering(const RawPicture& raw, c
 }
 
 std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& f) {
+    if (!raw.has_colours()) return {1, 1, 1};
     const std::string& balance = f[Field::white_balance].value.text;
     if (balance != "fixed" && balance != "offset") return raw.as_shot_neutral;
     const CameraMatrices matrices = matrices_for(raw, f);

@@ -45,9 +45,40 @@ struct RowScale {
 };
 
 RowScale scale_of(const RawPicture& raw, const std::array<double, 3>& multiplier, int row, int parity) {
-    const int c = raw.filter[row & 1][parity];
-    const double black = raw.black[row & 1][parity];
+    const int c = raw.filter.at(row, parity);
+    const double black = raw.black.at(row, parity);
     return {c, static_cast<float>(black), static_cast<float>(multiplier[c] / (raw.white - black))};
+}
+
+}  // namespace
+
+namespace {
+
+/// For patterns of more than two rows and columns.
+cv::Mat1f linear_by_sites(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
+                          const GainTable* gains, const cv::Rect& part) {
+    cv::Mat1f out(part.size());
+    for_strips(out.rows, [&](int first, int end) {
+        std::array<std::vector<float>, 3> gain;
+        for (int row = first; row < end; ++row) {
+            const int y = row + part.y;
+            std::array<RowScale, SitePattern<int>::largest> sites;
+            for (int i = 0; i < SitePattern<int>::largest; ++i)
+                sites[static_cast<std::size_t>(i)] = scale_of(raw, multiplier, y, part.x + i);
+            for (int c = 0; gains && c < 3; ++c)
+                gains->along(c, part.x + 0.5f, y + 0.5f, 1, out.cols, gain[static_cast<std::size_t>(c)]);
+            const std::uint16_t* in = counts.ptr<std::uint16_t>(y) + part.x;
+            float* to = out.ptr<float>(row);
+            for (int i = 0; i < out.cols; ++i) {
+                const RowScale& site = sites[static_cast<std::size_t>(i % SitePattern<int>::largest)];
+                to[i] = site(in[i]);
+                if (!gains) continue;
+                const float* g = gain[static_cast<std::size_t>(site.channel)].data() + i / gain_nodes_apart;
+                to[i] *= g[0] + static_cast<float>(i % gain_nodes_apart) * (g[1] - g[0]) / gain_nodes_apart;
+            }
+        }
+    });
+    return out;
 }
 
 }  // namespace
@@ -55,6 +86,8 @@ RowScale scale_of(const RawPicture& raw, const std::array<double, 3>& multiplier
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
                         const GainTable* gains, const cv::Rect& wanted) {
     const cv::Rect part = wanted.empty() ? cv::Rect({0, 0}, counts.size()) : wanted;
+    if (std::max(raw.filter.period(), raw.black.period()) > 2)
+        return linear_by_sites(raw, counts, multiplier, gains, part);
     cv::Mat1f out(part.size());
     for_strips(out.rows, [&](int first, int end) {
         std::vector<float> gain[2];
@@ -77,8 +110,8 @@ cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const st
 Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell) {
     Planes out(cv::Size(counts.cols / cell, counts.rows / cell));
     std::array<int, 3> sites{};
-    for (const auto& row : raw.filter)
-        for (const int c : row) ++sites[c];
+    for (int row = 0; row < 2; ++row)
+        for (int column = 0; column < 2; ++column) ++sites[raw.filter.at(row, column)];
     const int width = out.size().width;
     parallel_for(out.size().height, [&](int j) {
         std::array<std::vector<float>, 3> sum;
@@ -212,11 +245,11 @@ struct Lattice {
     int row0 = 0, column0 = 0;  ///< of the first sample in the mosaic
 };
 
-Lattice lattice_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, int channel) {
+Lattice lattice_of(const cv::Mat1f& mosaic, const SitePattern<int>& filter, int channel) {
     Lattice out;
     for (int r = 0; r < 2; ++r)
         for (int c = 0; c < 2; ++c)
-            if (filter[r][c] == channel) {
+            if (filter.at(r, c) == channel) {
                 out.row0 = r;
                 out.column0 = c;
             }
@@ -248,14 +281,14 @@ void bring_to_green(cv::Mat1f& mosaic, const Lattice& lattice, const Shift& shif
     });
 }
 
-cv::Mat1f green_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter) {
+cv::Mat1f green_of(const cv::Mat1f& mosaic, const SitePattern<int>& filter) {
     cv::Mat1f m;
     cv::copyMakeBorder(mosaic, m, 4, 4, 4, 4, cv::BORDER_REFLECT_101);
     cv::Mat1f out(mosaic.size());
     for_strips(mosaic.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
             const float* in = m.ptr<float>(row + 4) + 4;
-            green_row(in, static_cast<std::ptrdiff_t>(m.step1()), filter[row & 1][1] == 1, mosaic.cols,
+            green_row(in, static_cast<std::ptrdiff_t>(m.step1()), filter.at(row, 1) == 1, mosaic.cols,
                       out.ptr<float>(row));
         }
     });
@@ -301,8 +334,7 @@ cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const
 
 }  // namespace
 
-Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map,
-                cv::Point origin) {
+Planes demosaic(const cv::Mat1f& mosaic, const SitePattern<int>& filter, const FrameMap* map, cv::Point origin) {
     const Lattice lattices[2] = {lattice_of(mosaic, filter, 0), lattice_of(mosaic, filter, 2)};
     const Shift shifts[2] = {{map, Channel::red, mosaic.size(), origin}, {map, Channel::blue, mosaic.size(), origin}};
     cv::Mat1f aligned = mosaic;

@@ -33,16 +33,16 @@ class GainTable;
 /// Converts counts (those of the picture, or repaired ones) to linear light: black and white level, white balance
 /// (`multiplier`, smallest 1), clipping at the white level so that overexposed areas stay neutral, then the gain that
 /// corrects falloff at each sample (null: none). `part`: area of the frame that begins at an even row and column;
-/// empty: all.
+/// empty: all. For every layout with a mosaic, and for monochrome frames.
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
                         const GainTable* gains, const cv::Rect& part = {});
 
 /// Three aligned planes of a Bayer mosaic. `map`: displacement of red and blue, with its strength; null: none.
 /// `origin`: position of the mosaic in the frame, even.
-Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map = nullptr,
+Planes demosaic(const cv::Mat1f& mosaic, const SitePattern<int>& filter, const FrameMap* map = nullptr,
                 cv::Point origin = {0, 0});
 
-/// The planes of a mosaic as means over cells of `cell` px (even), with equal positions for all planes. The
+/// The planes of a Bayer mosaic as means over cells of `cell` px (even), with equal positions for all planes. The
 /// displacement of red and blue is not corrected. Incomplete cells at the right and bottom are dropped.
 Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell);
 

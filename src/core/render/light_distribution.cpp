@@ -67,6 +67,16 @@ LightDistribution distribution(int rows, const FrameMap& lens, const Each& each)
 }  // namespace
 
 LightDistribution light_distribution(const RawPicture& raw, const FrameMap& lens) {
+    if (raw.layout == SampleLayout::interpolated)
+        return distribution(raw.interpolated.rows, lens, [&](int row, const auto& give) {
+            if (row % 2 > 0) return;
+            const cv::Vec3w* in = raw.interpolated.ptr<cv::Vec3w>(row);
+            for (int i = 0; i < raw.interpolated.cols; i += 2)
+                for (int c = 0; c < 3; ++c) {
+                    const double black = raw.interpolated_black[static_cast<std::size_t>(c)];
+                    give(c, i, static_cast<float>((in[i][c] - black) / (raw.white - black)));
+                }
+        });
     // Uses every second pair of rows and columns: millions of samples suffice, and all four sites are included.
     const int columns = raw.counts.cols, stride = raw.counts.total() > 4'000'000 ? 4 : 2;
     return distribution(raw.counts.rows, lens, [&](int row, const auto& give) {
@@ -74,8 +84,8 @@ LightDistribution light_distribution(const RawPicture& raw, const FrameMap& lens
         const std::uint16_t* in = raw.counts.ptr<std::uint16_t>(row);
         for (int i = 0; i < columns; i += stride)
             for (int k = i; k < std::min(columns, i + 2); ++k) {
-                const double black = raw.black[row & 1][k & 1];
-                give(raw.filter[row & 1][k & 1], k, static_cast<float>((in[k] - black) / (raw.white - black)));
+                const double black = raw.black.at(row, k);
+                give(raw.filter.at(row, k), k, static_cast<float>((in[k] - black) / (raw.white - black)));
             }
     });
 }

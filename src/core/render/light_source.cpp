@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "render/sample_layouts.h"
 #include "render/stages.h"
 
 namespace optrel {
@@ -58,12 +59,16 @@ RawLight::RawLight(const RawPicture& raw, cv::Mat1w counts, const ResolvedFrame&
       multipliers_(multipliers_for(raw, fields)),
       gains_(gains_of(framing)) {}
 
+ColourPlanes RawLight::fringes() const {
+    const bool displaced = raw_.layout == SampleLayout::six_by_six || raw_.layout == SampleLayout::interpolated;
+    return displaced ? ColourPlanes::as_recorded : ColourPlanes::aligned;
+}
+
 int RawLight::margin() const { return treats_noise(fields_) ? margin_of_wavelets : margin_of_interpolation; }
 
 Planes RawLight::part(const cv::Rect& part, const Progress& progress) const {
-    const cv::Mat1f mosaic = linear_mosaic(raw_, counts_, multipliers_, gains_ ? &*gains_ : nullptr, part);
-    progress.check();
-    Planes planes = demosaic(mosaic, raw_.filter, framing_.fringes ? &framing_.view.lens() : nullptr, part.tl());
+    Planes planes = linear_planes(raw_, counts_, multipliers_, gains_ ? &*gains_ : nullptr,
+                                  framing_.fringes ? &framing_.view.lens() : nullptr, part);
     progress.check();
     treat_noise(planes, fields_, progress);
     return planes;

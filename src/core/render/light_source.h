@@ -36,7 +36,7 @@ public:
     cv::Size size() const override { return counts_.size(); }
     Planes part(const cv::Rect& part, const Progress& progress) const override;
     int margin() const override;
-    ColourPlanes fringes() const override { return ColourPlanes::aligned; }
+    ColourPlanes fringes() const override;
 
 private:
     const RawPicture& raw_;

@@ -122,6 +122,10 @@ NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal) {
     });
 }
 
+NoiseModel noise_of_difference(const cv::Mat1f& difference, const cv::Mat1f& signal) {
+    return noise_of(signal, [&](int y, int x) { return difference(y, x); });
+}
+
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress) {
     if (luminance_strength <= 0 && colour_strength <= 0) return;
     // An orthogonal transform of camera colours: Y = (R + 2 G + B) / 4, and the differences R - G, B - G.

@@ -19,6 +19,9 @@ struct NoiseModel {
 /// Noise of a plane as a function of `signal`; both have one size.
 NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal);
 
+/// The same for a difference that was formed already.
+NoiseModel noise_of_difference(const cv::Mat1f& difference, const cv::Mat1f& signal);
+
 /// Strengths 0 to 100 for luminance and colour. In place, on camera colours after white balance.
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress);
 

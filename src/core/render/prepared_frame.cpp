@@ -11,6 +11,7 @@
 #include "render/demosaic.h"
 #include "render/light_source.h"
 #include "render/resample.h"
+#include "render/sample_layouts.h"
 #include "render/stages.h"
 #include "render/tone.h"
 
@@ -94,7 +95,7 @@ Planes PreparedFrame::cells(const ResolvedFrame& f, int cell) const {
     }
     Planes planes;
     if (raw_) {
-        planes = in_cells(*raw_, counts(f), key.multiplier, cell);
+        planes = light_in_cells(*raw_, counts(f), key.multiplier, cell);
     } else {
         cv::Mat3f small;
         const cv::Rect whole(0, 0, size_.width / cell * cell, size_.height / cell * cell);

@@ -7,28 +7,17 @@
 #include "frames/colour_space.h"
 #include "render/colour.h"
 #include "render/planes.h"
+#include "render/sample_layouts.h"
 #include "render/strips.h"
 
 namespace optrel {
 
 cv::Mat3b quick_look(const RawPicture& raw) {
-    const int height = raw.counts.rows / 2, width = raw.counts.cols / 2;
-    cv::Mat3f small(height, width);
-    const std::array<double, 3> balance = white_balance_multipliers(raw.as_shot_neutral);
-    for_strips(height, [&](int first, int end) {
-        for (int row = first; row < end; ++row)
-            for (int i = 0; i < width; ++i) {
-                cv::Vec3f sum(0, 0, 0);
-                for (int y = 0; y < 2; ++y)
-                    for (int x = 0; x < 2; ++x) {
-                        const int c = raw.filter[y][x];
-                        const double v = (raw.counts(2 * row + y, 2 * i + x) - raw.black[y][x]) /
-                                         (raw.white - raw.black[y][x]) * balance[c];
-                        sum[c] += static_cast<float>(c == 1 ? 0.5 * v : v);
-                    }
-                small(row, i) = sum;
-            }
-    });
+    const int cell = raw.layout == SampleLayout::six_by_six ? 6 : 2;
+    const Planes cells = light_in_cells(raw, raw.counts, white_balance_multipliers(raw.as_shot_neutral), cell);
+    const int height = cells.size().height, width = cells.size().width;
+    cv::Mat3f small;
+    cv::merge(cells.channel.data(), 3, small);
     std::vector<float> levels;
     for (int row = 0; row < height; row += 8)
         for (int i = 0; i < width; i += 8) levels.push_back(small(row, i)[1]);

@@ -14,7 +14,8 @@
 namespace optrel {
 
 cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& f) {
-    return is_on(f, Field::hot_pixel_repair) ? without_hot_pixels(raw) : raw.counts;
+    const bool repairs = is_on(f, Field::hot_pixel_repair) && raw.layout != SampleLayout::interpolated;
+    return repairs ? without_hot_pixels(raw) : raw.counts;
 }
 
 Planes planes_of(const cv::Mat3f& linear) {

@@ -14,7 +14,7 @@
 
 namespace optrel {
 
-/// The counts, with hot samples replaced when the fields ask for it.
+/// The counts, with hot samples replaced when the fields ask for it; not those of an interpolated frame.
 cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& fields);
 Planes planes_of(const cv::Mat3f& linear);
 /// True when the fields ask for noise reduction.

@@ -231,14 +231,17 @@ Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double
 }  // namespace
 
 ChromaticProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& lens, const Progress& progress) {
+    if (!picture.has(Channel::red) || !picture.has(Channel::blue))
+        throw input_error(
+            "The frame is monochrome, so it has no colours that could lie apart; choose a frame of a body with "
+            "colours.");
     const ScenePicture green = scene_picture(picture);
     const Asked green_asked(green.light, green.u0, green.v0, green.step);
     const std::vector<EdgeSite> sites = edge_sites(green);
     ChromaticProposal out;
     const double half = 0.5 * std::hypot(picture.width, picture.height);
     for (const Channel channel : {Channel::red, Channel::blue}) {
-        const auto plane = std::find_if(picture.planes.begin(), picture.planes.end(),
-                                        [&](const SamplePlane& p) { return p.channel == channel; });
+        const SamplePlane* plane = picture.for_search(channel).front();
         const Asked colour(plane->values, plane->u0, plane->v0, plane->step);
         Spread found{lens.centre(), half};
         // The second pass starts from the result of the first, so that the samples of both colours show the same part

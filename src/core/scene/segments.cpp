@@ -15,9 +15,7 @@
 namespace optrel {
 
 ScenePicture scene_picture(const MeasuringPicture& picture) {
-    std::vector<const SamplePlane*> greens;
-    for (const SamplePlane& p : picture.planes)
-        if (p.channel == Channel::green) greens.push_back(&p);
+    const std::vector<const SamplePlane*> greens = picture.for_search(Channel::green);
     ScenePicture out;
     const SamplePlane& first = *greens.front();
     out.step = first.step;

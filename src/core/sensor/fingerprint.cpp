@@ -24,6 +24,8 @@ struct Square {
     int left, top, side;
 };
 Square square_of(const RawPicture& frame, const std::string& name) {
+    // Neighbours of one colour are two samples apart in a Bayer mosaic, and may be taken so without a filter.
+    if (frame.has_colours()) require_bayer(frame, name, "recognise a sensor");
     const int side = std::min({largest_side, frame.counts.cols, frame.counts.rows}) & ~7;
     if (side < smallest_side)
         throw input_error(fmt::format("{} has {} x {} samples, too few to recognise a sensor; use a whole frame.", name,
@@ -34,7 +36,7 @@ Square square_of(const RawPicture& frame, const std::string& name) {
 /// One site of the filter in the square, in counts above black. 0 where the sample is clipped or at black.
 cv::Mat1f site_values(const RawPicture& frame, const Square& at, int row0, int column0) {
     cv::Mat1f out(at.side / 2, at.side / 2);
-    const double black = frame.black[static_cast<std::size_t>(row0)][static_cast<std::size_t>(column0)];
+    const double black = frame.black.at(row0, column0);
     const auto ceiling = static_cast<float>(0.9 * (frame.white - black));
     for (int j = 0; j < out.rows; ++j) {
         const std::uint16_t* in = frame.counts[at.top + 2 * j + row0] + at.left + column0;

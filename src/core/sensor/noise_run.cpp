@@ -90,7 +90,7 @@ double mean_light(const fs::path& path) {
         double sum = 0, n = 0;
         for (int y = 0; y < raw.counts.rows; y += 8)
             for (int x = 0; x < raw.counts.cols; x += 8) {
-                sum += raw.counts(y, x) - raw.black[0][0];
+                sum += raw.counts(y, x) - raw.black.at(y, x);
                 ++n;
             }
         return n > 0 ? std::max(0.0, sum / n) : 0;
@@ -160,6 +160,7 @@ private:
             progress_.check();
             try {
                 RawPicture raw = read_raw(shot->path);
+                require_bayer(raw, file_name(shot->path), "measure noise");
                 progress_.step();
                 if (!waiting) {
                     waiting = shot;
@@ -197,8 +198,7 @@ private:
         MeasuredPair out;
         out.transfer.planes = pair_statistics(a, b, a.black);
         double black = 0;
-        for (const auto& row : a.black)
-            for (const double level : row) black += level / 4;
+        for (int site = 0; site < 4; ++site) black += a.black.at(site / 2, site % 2) / 4;
         out.transfer.white = a.white - black;
         out.first = first.path;
         out.second = second.path;

@@ -132,8 +132,7 @@ std::array<PairPlane, 4> pair_statistics(const RawPicture& a, const RawPicture& 
             }
             for (int i = 0; i < across; ++i)
                 plane.blocks[static_cast<std::size_t>(j * across + i)] =
-                    block_of(sums[static_cast<std::size_t>(i)],
-                             black[static_cast<std::size_t>(row0)][static_cast<std::size_t>(column0)], white);
+                    block_of(sums[static_cast<std::size_t>(i)], black.at(row0, column0), white);
         }
         sum_up(plane);
     }

@@ -43,8 +43,8 @@ struct PairPlane {
     }
 };
 
-/// Black levels of the four sites, by row % 2 and column % 2.
-using SiteLevels = std::array<std::array<double, 2>, 2>;
+/// Black levels of the four sites of a Bayer filter.
+using SiteLevels = SitePattern<double>;
 
 /// The four sites in the order (0, 0), (0, 1), (1, 0), (1, 1). Throws Error(input) when the frames differ in size or
 /// filter, or are smaller than two blocks each way.

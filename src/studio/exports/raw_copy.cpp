@@ -36,7 +36,7 @@ struct Lists {
 };
 
 void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const FrameDevelopment& facts,
-                    OpcodeUse use) {
+                    bool has_colours, OpcodeUse use) {
     const PictureView::Settings& settings = framing.view.settings();
     const bool held_otherwise = !settings.turn.isIdentity(0) || !settings.shift.isZero(0);
     if (held_otherwise)
@@ -58,12 +58,20 @@ void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const 
             "RMS), not to {:g}; export a TIFF where that counts.",
             done.frame.string(), done.carried.geometry, carried.green_largest_px, carried.largest_px, carried.rms_px,
             carried_px));
-    lists.add(3, carried.warp, use);
+    Opcode warp = carried.warp;
+    // A picture of one plane takes one set of terms.
+    if (!has_colours)
+        std::visit(
+            [](auto& what) {
+                if constexpr (requires { what.planes.at(1); }) what.planes = {what.planes.at(1)};
+            },
+            warp.what);
+    lists.add(3, warp, use);
 }
 
 void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const RawPicture& raw, OpcodeUse use) {
     if (use == OpcodeUse::none || !lens.has_falloff()) return;
-    const OpcodeGain carried = carried_falloff(lens, raw.filter, carried_percent);
+    const OpcodeGain carried = carried_falloff(lens, raw.layout, raw.filter, carried_percent);
     done.carried.falloff = name_of(carried.opcodes.front());
     done.carried.falloff_rms_percent = carried.rms_percent;
     done.carried.falloff_largest_percent = carried.largest_percent;
@@ -76,9 +84,15 @@ void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const Raw
 
 /// Samples that the hot-pixel repair replaces. The list refers to the stored mosaic including its border (DNG 1.6,
 /// OpcodeList1), so positions and Bayer phase count from its first sample.
-void carry_bad_pixels(Lists& lists, const RawMosaic& mosaic, const ResolvedFrame& fields) {
+void carry_bad_pixels(Lists& lists, Exported& done, const RawMosaic& mosaic, const ResolvedFrame& fields) {
     const RawPicture& raw = mosaic.picture;
     if (!is_on(fields, Field::hot_pixel_repair)) return;
+    if (raw.layout != SampleLayout::bayer) {
+        done.remarks.push_back(
+            fmt::format("{}: hot pixels are not carried by a raw copy, its form lists them for Bayer filters alone.",
+                        done.frame.string()));
+        return;
+    }
     const cv::Mat1w mended = counts_for(raw, fields);
     FixBadPixelsList list;
     // Bayer phase by the colour of the first sample: 0 red, 1 green beside red, 2 green beside blue, 3 blue.
@@ -112,10 +126,11 @@ cv::Mat3b preview_of(const PreparedFrame& frame, const FrameDevelopment& facts, 
 
 /// The measured noise of the body, otherwise an estimate from the frame itself.
 std::vector<double> noise_of(const RawPicture& raw, const FrameDevelopment& facts) {
-    if (facts.noise) return {facts.noise->begin(), facts.noise->end()};
+    if (facts.noise && raw.has_colours()) return {facts.noise->begin(), facts.noise->end()};
     std::vector<double> out;
     for (const NoiseTerms& n : noise_terms(raw.planes())) {
-        if (n.patches == 0) return {};
+        if (n.patches == 0 && raw.has_colours()) return {};
+        if (n.patches == 0) continue;
         out.push_back(n.slope);
         out.push_back(n.offset);
     }
@@ -149,9 +164,9 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     Exported done = about_to_export(frame, facts, out);
     done.kept = framing.kept;
     Lists lists;
-    carry_bad_pixels(lists, mosaic, facts.fields);
+    carry_bad_pixels(lists, done, mosaic, facts.fields);
     carry_falloff(lists, done, framing.view.lens(), raw, delivery.raw.falloff);
-    carry_geometry(lists, done, framing, facts, delivery.raw.geometry);
+    carry_geometry(lists, done, framing, facts, raw.has_colours(), delivery.raw.geometry);
     progress.check();
     RawCopyContent content;
     content.metadata = facts.metadata;

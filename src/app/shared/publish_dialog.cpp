@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "bench/publish_dialog.h"
+#include "shared/publish_dialog.h"
 
 #include <QDialogButtonBox>
 #include <QPushButton>
@@ -13,18 +13,17 @@
 
 namespace optrel {
 
-PublishDialog::PublishDialog(Jobs& jobs, StoreSource source, const Profile& profile, const Profile* before,
-                             QWidget* parent)
-    : QDialog(parent) {
-    setWindowTitle("Publish a profile");
-    resize(720, profile.findings.empty() ? 260 : 480);
+PublishDialog::PublishDialog(Jobs& jobs, StoreSource source, const PublishQuestion& question, QWidget* parent)
+    : QDialog(parent), settings_word_(question.settings) {
+    setWindowTitle("Publish a " + question.what);
+    resize(720, question.findings.empty() ? 260 : 480);
     auto* all = new QVBoxLayout(this);
-    all->addWidget(heading(before ? QString("%1: the version after %2").arg(q(profile.name)).arg(before->version)
-                                  : q(profile.name) + ": the first version"));
+    all->addWidget(heading(question.before ? QString("%1: the version after %2").arg(question.name).arg(question.before)
+                                           : question.name + ": the first version"));
     reach_ = new ReachNote(jobs, std::move(source));
     all->addWidget(reach_);
-    if (before) add_settings(profile, *before);
-    add_findings(profile);
+    add_settings(question);
+    add_findings(question);
     all->addStretch(1);
     missing_ = new QLabel;
     missing_->setWordWrap(true);
@@ -36,17 +35,19 @@ PublishDialog::PublishDialog(Jobs& jobs, StoreSource source, const Profile& prof
     publish_->setObjectName("primary");
     all->addWidget(buttons);
     connect(reach_, &ReachNote::changed, this, &PublishDialog::refresh);
-    reach_->look([profile](Store& store, Progress& progress) {
-        return reach_of_versions(store, with_next_version(store.profiles().all_versions(), profile), progress);
-    });
+    if (question.look)
+        reach_->look(question.look);
+    else
+        reach_->clear();
+    refresh();
 }
 
-void PublishDialog::add_findings(const Profile& profile) {
-    if (profile.findings.empty()) return;
+void PublishDialog::add_findings(const PublishQuestion& question) {
+    if (question.findings.empty()) return;
     layout()->addWidget(heading("Serious findings: publish only what you would defend"));
     auto* list = new QWidget;
     auto* down = new QVBoxLayout(list);
-    for (const SeriousFinding& f : profile.findings) {
+    for (const SeriousFinding& f : question.findings) {
         auto* tick = new QCheckBox("Accept " + q(f.name));
         tick->setAccessibleName("Accept " + q(f.name));
         tick->setAccessibleDescription(q(f.text));
@@ -69,20 +70,18 @@ void PublishDialog::add_findings(const Profile& profile) {
     static_cast<QVBoxLayout*>(layout())->addWidget(scroll, 1);
 }
 
-void PublishDialog::add_settings(const Profile& profile, const Profile& before) {
-    QStringList gone;
-    for (const LensSetting& s : settings_missing(before, profile)) gone << q(to_string(s));
-    if (gone.isEmpty()) return;
-    auto* text = new QLabel(QString("Version %1 has lens settings that this measurement does not have: %2.")
-                                .arg(before.version)
-                                .arg(gone.join(", ")));
+void PublishDialog::add_settings(const PublishQuestion& question) {
+    if (question.missing.isEmpty()) return;
+    auto* text = new QLabel(QString("Version %1 has %2 that this measurement does not have: %3.")
+                                .arg(question.before)
+                                .arg(question.settings, question.missing.join(", ")));
     text->setWordWrap(true);
     layout()->addWidget(text);
     settings_ = new QButtonGroup(this);
     auto* keep = new QRadioButton("&Keep them in the new version");
     auto* drop = new QRadioButton("&Drop them");
-    keep->setAccessibleName("Keep the other lens settings");
-    drop->setAccessibleName("Drop the other lens settings");
+    keep->setAccessibleName("Keep the other " + question.settings);
+    drop->setAccessibleName("Drop the other " + question.settings);
     settings_->addButton(keep, 0);
     settings_->addButton(drop, 1);
     for (QRadioButton* b : {keep, drop}) layout()->addWidget(b);
@@ -98,7 +97,8 @@ void PublishDialog::refresh() {
         else if (r.reason->text().trimmed().isEmpty())
             open << q(r.name) + " needs a reason";
     }
-    if (settings_ && settings_->checkedId() < 0) open << "the other lens settings are neither kept nor dropped";
+    if (settings_ && settings_->checkedId() < 0)
+        open << "the other " + settings_word_ + " are neither kept nor dropped";
     missing_->setText(open.isEmpty() ? QString() : "Still open: " + open.join("; ") + ".");
     missing_->setVisible(!open.isEmpty());
     publish_->setEnabled(open.isEmpty() && reach_->settled());

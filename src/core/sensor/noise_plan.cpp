@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "sensor/noise_plan.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace optrel {
+
+std::vector<NoisePlanStep> noise_plan(const NoiseReport& report) {
+    struct Weighed {
+        double weight;
+        NoisePlanStep step;
+    };
+    std::vector<Weighed> all;
+    for (const ReportedIso& iso : report.isos) {
+        const ReportedColour& green = iso.colours[1];
+        if (iso.dark_frames < 2) {
+            all.push_back({100,
+                           {iso.iso, fmt::format("{} dark frames with the cap on", wanted_darks),
+                            "read noise is measured instead of extrapolated, and black is known"}});
+        } else if (iso.dark_frames < wanted_darks) {
+            const double now = 100 * green.read_noise.sigma / std::max(1e-9, green.read_noise.value);
+            all.push_back({now,
+                           {iso.iso, fmt::format("{} more dark frames", wanted_darks - iso.dark_frames),
+                            fmt::format("the uncertainty of the read noise falls from {:.2f} to about {:.2f} %", now,
+                                        now * std::sqrt(double(iso.dark_frames) / wanted_darks))}});
+        }
+        if (iso.pairs < wanted_pairs && iso.pairs > 0) {
+            const double now = 100 * green.gain.sigma / std::max(1e-9, green.gain.value);
+            const int more = wanted_pairs - iso.pairs;
+            all.push_back({2 * now,
+                           {iso.iso, fmt::format("{} more {} of flat fields", more, more == 1 ? "pair" : "pairs"),
+                            fmt::format("the uncertainty of the gain falls from {:.2f} to about {:.2f} %", now,
+                                        now * std::sqrt(double(iso.pairs) / wanted_pairs))}});
+        }
+    }
+    // A wide step over ISO is interpolated.
+    for (std::size_t i = 1; i < report.isos.size(); ++i) {
+        const int low = report.isos[i - 1].iso, high = report.isos[i].iso;
+        if (high <= 4 * low) continue;
+        const int between =
+            static_cast<int>(std::lround(low * std::exp2(std::round(std::log2(double(high) / low) / 2))));
+        all.push_back({10,
+                       {between, fmt::format("{} pairs of flat fields and {} dark frames", wanted_pairs, wanted_darks),
+                        fmt::format("nothing is interpolated over the wide step from ISO {} to {}", low, high)}});
+    }
+    std::stable_sort(all.begin(), all.end(), [](const Weighed& a, const Weighed& b) { return a.weight > b.weight; });
+    std::vector<NoisePlanStep> out;
+    for (Weighed& w : all) out.push_back(std::move(w.step));
+    return out;
+}
+
+}  // namespace optrel
