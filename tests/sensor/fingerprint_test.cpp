@@ -186,18 +186,28 @@ TEST_CASE("a fingerprint's document comes back as it was, and damaged ones are r
     CHECK(error_of([&] { kind.require_plausible(fingerprint_to_json(f)); }) == "input");
 }
 
+namespace {
+
+/// Takes a flat field into the folder flats, or a picture into the folder shoot; its path for a command.
+std::string taken(const StudioByHand& s, SimulatedSensor& sensor, const std::string& name, const char* serial,
+                  bool flat) {
+    Metadata m;
+    m.maker = "Brimholt";
+    m.model = "Brimholt B2";
+    m.body_serial = serial;
+    m.iso = 400;
+    const fs::path path = s.path(flat ? "flats" : "shoot") / name;
+    fs::create_directories(path.parent_path());
+    write_dng(path, flat ? sensor.shot(0.5) : sensor.shot(Scene(4)), m);
+    return "'" + path.string() + "' ";
+}
+
+}  // namespace
+
 TEST_CASE("bodies are learned and recognised by the command line", "[sensor][cli]") {
     const StudioByHand s;
     const auto take = [&](SimulatedSensor& sensor, const std::string& name, const char* serial, bool flat) {
-        Metadata m;
-        m.maker = "Brimholt";
-        m.model = "Brimholt B2";
-        m.body_serial = serial;
-        m.iso = 400;
-        const fs::path path = s.path(flat ? "flats" : "shoot") / name;
-        fs::create_directories(path.parent_path());
-        write_dng(path, flat ? sensor.shot(0.5) : sensor.shot(Scene(4)), m);
-        return "'" + path.string() + "' ";
+        return taken(s, sensor, name, serial, flat);
     };
     SensorTruth truth = ordinary_body();
     truth.width = 768;
@@ -262,4 +272,54 @@ TEST_CASE("bodies are learned and recognised by the command line", "[sensor][cli
     // Learned again: a version of the same fingerprint.
     CHECK(json::parse(s.good("fingerprint learn", "--json --body 0117 --frames " + flats_one))["version"] == 2);
     CHECK(json::parse(s.good("store list measurements")).size() == 4);
+}
+
+TEST_CASE("frames without a number are claimed by their fingerprint, and another sensor is noticed", "[sensor][cli]") {
+    const StudioByHand s;
+    SensorTruth truth = ordinary_body();
+    truth.width = 768;
+    truth.height = 640;
+    SimulatedSensor one(truth, 1), two(truth, 2), stranger(truth, 3);
+    const auto take = [&](SimulatedSensor& sensor, const std::string& name, const char* serial, bool flat) {
+        return taken(s, sensor, name, serial, flat);
+    };
+    std::string flats_one, flats_two;
+    for (int i = 0; i < 4; ++i) {
+        flats_one += take(one, fmt::format("one{}.dng", i), "0117", true);
+        flats_two += take(two, fmt::format("two{}.dng", i), "0118", true);
+    }
+    s.good("store index", "'" + s.path("flats").string() + "'");
+    s.refused("fingerprint propose", "");
+    s.good("fingerprint learn", "--body 0117 --frames " + flats_one);
+    s.good("fingerprint learn", "--body 0118 --frames " + flats_two);
+    take(one, "p1.dng", "", false);
+    take(one, "p2.dng", "", false);
+    take(stranger, "p3.dng", "", false);
+    take(two, "p4.dng", "0117", false);  // the number of one, the sensor of two
+    s.good("store index", "'" + s.path("shoot").string() + "'");
+    const json found = json::parse(s.good("fingerprint propose", "--json"));
+    REQUIRE(found["proposals"].size() == 1);
+    CHECK(found["proposals"][0]["frames"].size() == 2);
+    CHECK(found["proposals"][0]["body"].get<std::string>().find("0117") != std::string::npos);
+    CHECK(found["proposals"][0]["least_figure"].get<double>() > 36);
+    REQUIRE(found["other_sensors"].size() == 1);
+    CHECK(found["other_sensors"][0]["frame"].get<std::string>().ends_with("p4.dng"));
+    CHECK(found["other_sensors"][0]["seen"].get<std::string>().find("0118") != std::string::npos);
+    CHECK(is_one_sentence(found["other_sensors"][0]["text"]));
+    // Nothing is claimed by looking, nor below the figure that is asked for.
+    CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].size() == 1);
+    s.good("fingerprint propose", "--accept --yes --at-least 1e9");
+    CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].size() == 1);
+    s.good("fingerprint propose", "--accept --yes");
+    CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].empty());
+    Store store(s.path("s").string(), Access::read);
+    const auto fleet = store.registry().fleet();
+    const auto body_of = [&](const char* name) {
+        const fs::path path = s.path("shoot") / name;
+        return fleet->body_of(path, read_metadata(path));
+    };
+    CHECK(body_of("p1.dng").knowledge == BodyAnswer::Knowledge::known);
+    CHECK(body_of("p1.dng").why.find("known by the fingerprint of its sensor") == 0);
+    CHECK(body_of("p3.dng").knowledge == BodyAnswer::Knowledge::unknown);
+    for (const Claim& claim : fleet->claims()) CHECK(claim_from_json(claim_to_json(claim), "c") == claim);
 }

@@ -11,6 +11,8 @@
 #include "cli/studio_by_hand.h"
 #include "frames/opened_frame.h"
 #include "sensor/noise_json.h"
+#include "sensor/noise_plan.h"
+#include "sensor/noise_report.h"
 #include "studio/exports/account.h"
 #include "studio/exports/export_facts.h"
 #include "support/store_place.h"
@@ -201,4 +203,71 @@ TEST_CASE("noise is published by the command line, and its frames' traces find i
     const json facts =
         json::parse(s.good("resolve", fmt::format("--frame '{}' --json", s.frame("SP0001").string())))["facts"];
     CHECK(facts["measured"] == json::array({published["id"].get<std::string>() + "@1"}));
+}
+
+TEST_CASE("a noise report has the figures of the document, and plans what is missing", "[sensor]") {
+    NoiseMeasurement m = measured({100, 200, 3200});
+    m.isos[0].pairs = 8;
+    m.isos[0].dark_frames = 4;
+    m.isos[1].pairs = 2;
+    m.isos[1].dark_frames = 0;
+    for (ColourNoise& c : m.isos[1].colours) c.gain.sigma = 0.02;
+    m.isos[2].pairs = 8;
+    m.isos[2].dark_frames = 2;
+    const NoiseReport report = noise_report(document_of(m), "N.json");
+    CHECK(report.camera == "Brimholt B2");
+    REQUIRE(report.isos.size() == 3);
+    CHECK(report.isos[1].iso == 200);
+    const ReportedColour& green = report.isos[0].colours[1];
+    CHECK(green.gain.value == Approx(2.5));
+    CHECK(green.a.value == Approx(0.4 / 15871));
+    CHECK(green.dynamic_range_ev == Approx(std::log2(2.5 * 15871 / 3)));
+    const double variance = green.a.value * 0.5 + green.b.value + 0.0045 * 0.0045;
+    CHECK(green.snr_db(0.5) == Approx(20 * std::log10(0.5 / std::sqrt(variance))));
+    const std::vector<NoisePlanStep> plan = noise_plan(report);
+    REQUIRE(plan.size() == 4);
+    CHECK(plan[0].iso == 200);
+    CHECK(plan[0].take == "4 dark frames with the cap on");
+    const auto wide = std::find_if(plan.begin(), plan.end(), [](const NoisePlanStep& p) { return p.iso == 800; });
+    REQUIRE(wide != plan.end());
+    CHECK(wide->gain.find("from ISO 200 to 3200") != std::string::npos);
+    CHECK(error_of([] { noise_report("{}", "N.json"); }) == "input");
+    CHECK(error_of([] { noise_report("[", "N.json"); }) == "input");
+}
+
+TEST_CASE("noise reduction is derived by the command line and pinned with its measurement", "[sensor][cli]") {
+    const StudioByHand s;
+    NoiseMeasurement m = measured({100, 1600, 12800});
+    for (IsoNoise& iso : m.isos)
+        for (ColourNoise& c : iso.colours) {
+            c.slope.value = iso.iso / 250.0;
+            c.floor.value = 1.5 * iso.iso / 100;
+        }
+    write_bytes(s.path("n.json"), document_of(m));
+    s.good("store publish-noise", fmt::format("--yes '{}'", s.path("n.json").string()));
+    const std::string id = json::parse(s.good("store list measurements"))[0]["id"];
+    // The body has to be in the register.
+    s.refused("baseline derive-noise", "--measurement " + id);
+    write_bytes(s.path("bodies.csv"), "maker,model,serial_number\r\nBrimholt,Brimholt B2,B2-0117\r\n");
+    s.good("store fleet import", fmt::format("--yes '{}'", s.path("bodies.csv").string()));
+    s.refused("baseline derive-noise", "--measurement nothing");
+    s.refused("baseline derive-noise", "--measurement " + id + " --lightness 0", 2);
+    const json derived = json::parse(s.good("baseline derive-noise", "--json --measurement " + id));
+    REQUIRE(derived["points"].size() == 3);
+    CHECK(derived["points"][0]["luminance"] == 0);
+    CHECK(derived["points"][2]["luminance"].get<double>() > 10);
+    CHECK(derived["points"][2]["with"]["sd_lightness"].get<double>() <= 1);
+    CHECK(derived["tier"].get<std::string>().find("B2-0117") != std::string::npos);
+    CHECK_FALSE(derived["serves_already"].get<bool>());
+    s.good("baseline derive-noise", "--pin --measurement " + id);
+    const json tiers = json::parse(s.good("baseline tiers", "--json"));
+    REQUIRE(tiers.size() == 1);
+    CHECK(tiers[0]["pins"]["luminance_noise"].dump().find(id) != std::string::npos);
+    CHECK(json::parse(s.good("baseline derive-noise", "--json --measurement " + id))["serves_already"].get<bool>());
+    // A second body with the same noise: one ramp serves the model.
+    m.body.body_serial = "B2-0231";
+    write_bytes(s.path("m.json"), document_of(m));
+    s.good("store publish-noise", fmt::format("--yes '{}'", s.path("m.json").string()));
+    CHECK(json::parse(s.good("baseline derive-noise", "--json --measurement " + id))["tier"].get<std::string>().find(
+              "model") != std::string::npos);
 }

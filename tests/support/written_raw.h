@@ -41,15 +41,31 @@ struct WrittenRaw {
     /// `light(channel, column, row)`: share of the white level above black.
     void write(const std::filesystem::path& path, const std::function<double(int, double, double)>& light) const {
         TIFF* tiff = TIFFOpen(path.c_str(), big_endian ? "wb" : "wl");
-        const int across = left + width + right, down = top + height + bottom, samples = interpolated() ? 3 : 1;
-        const auto number = [](int value) { return static_cast<std::uint32_t>(value); };
-        TIFFSetField(tiff, TIFFTAG_IMAGEWIDTH, number(across));
-        TIFFSetField(tiff, TIFFTAG_IMAGELENGTH, number(down));
+        put_tags(tiff);
+        put_levels(tiff);
+        for (int row = 0; row < down(); ++row) {
+            std::vector<std::uint8_t> bytes = packed(line_of(row, light));
+            TIFFWriteScanline(tiff, bytes.data(), static_cast<std::uint32_t>(row), 0);
+        }
+        TIFFClose(tiff);
+    }
+
+private:
+    static constexpr int last_of_table = 4095;
+
+    int across() const { return left + width + right; }
+    int down() const { return top + height + bottom; }
+    int samples() const { return interpolated() ? 3 : 1; }
+    static std::uint32_t number(int value) { return static_cast<std::uint32_t>(value); }
+
+    void put_tags(TIFF* tiff) const {
+        TIFFSetField(tiff, TIFFTAG_IMAGEWIDTH, number(across()));
+        TIFFSetField(tiff, TIFFTAG_IMAGELENGTH, number(down()));
         TIFFSetField(tiff, TIFFTAG_BITSPERSAMPLE, bits);
         TIFFSetField(tiff, TIFFTAG_SAMPLEFORMAT, format);
-        TIFFSetField(tiff, TIFFTAG_SAMPLESPERPIXEL, samples);
+        TIFFSetField(tiff, TIFFTAG_SAMPLESPERPIXEL, samples());
         TIFFSetField(tiff, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
-        TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, number(down));
+        TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, number(down()));
         TIFFSetField(tiff, TIFFTAG_MAKE, "Quenby");
         TIFFSetField(tiff, TIFFTAG_MODEL, "Q1");
         TIFFSetField(tiff, TIFFTAG_DNGVERSION, "\1\4\0\0");
@@ -71,44 +87,47 @@ struct WrittenRaw {
             TIFFSetField(tiff, TIFFTAG_COLORMATRIX1, 9, matrix);
             TIFFSetField(tiff, TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
         }
+    }
+
+    void put_levels(TIFF* tiff) const {
         const std::uint16_t repeat[2] = {static_cast<std::uint16_t>(black_side),
                                          static_cast<std::uint16_t>(black_side)};
         TIFFSetField(tiff, TIFFTAG_BLACKLEVELREPEATDIM, repeat);
         std::vector<float> blacks = black;
         if (interpolated()) blacks.assign(3, black[0]);
         TIFFSetField(tiff, TIFFTAG_BLACKLEVEL, static_cast<int>(blacks.size()), blacks.data());
-        const std::vector<std::uint32_t> whites(static_cast<std::size_t>(samples), static_cast<std::uint32_t>(white));
-        TIFFSetField(tiff, TIFFTAG_WHITELEVEL, samples, whites.data());
+        const std::vector<std::uint32_t> whites(static_cast<std::size_t>(samples()), static_cast<std::uint32_t>(white));
+        TIFFSetField(tiff, TIFFTAG_WHITELEVEL, samples(), whites.data());
         if (top + left + bottom + right > 0) {
             const std::uint32_t area[4] = {number(top), number(left), number(top + height), number(left + width)};
             TIFFSetField(tiff, TIFFTAG_ACTIVEAREA, area);
         }
-        constexpr int last = 4095;
+        constexpr int last = last_of_table;
         if (table) {
             std::vector<std::uint16_t> values;
             for (int i = 0; i <= last; ++i)
                 values.push_back(static_cast<std::uint16_t>(std::lround(white * i * i / (double(last) * last))));
             TIFFSetField(tiff, TIFFTAG_LINEARIZATIONTABLE, static_cast<int>(values.size()), values.data());
         }
-        for (int row = 0; row < down; ++row) {
-            std::vector<int> line;
-            for (int i = 0; i < across; ++i)
-                for (int s = 0; s < samples; ++s) {
-                    const int y = row - top, x = i - left;
-                    const bool visible = y >= 0 && y < height && x >= 0 && x < width;
-                    const double own = black_at(visible ? y : 0, visible ? x : 0);
-                    const int of = interpolated() ? s : visible ? channel(y, x) : 0;
-                    double count = visible ? own + light(of, x + 0.5, y + 0.5) * (white - own) : own;
-                    if (table) count = last * std::sqrt(std::max(0.0, count) / white);
-                    line.push_back(static_cast<int>(std::lround(count)));
-                }
-            std::vector<std::uint8_t> bytes = packed(line);
-            TIFFWriteScanline(tiff, bytes.data(), static_cast<std::uint32_t>(row), 0);
-        }
-        TIFFClose(tiff);
     }
 
-private:
+    /// The samples of a row as they are stored.
+    std::vector<int> line_of(int row, const std::function<double(int, double, double)>& light) const {
+        std::vector<int> line;
+        for (int i = 0; i < across(); ++i)
+            for (int s = 0; s < samples(); ++s) {
+                const int y = row - top, x = i - left;
+                const bool visible = y >= 0 && y < height && x >= 0 && x < width;
+                const double own = black_at(visible ? y : 0, visible ? x : 0);
+                int of = visible ? channel(y, x) : 0;
+                if (interpolated()) of = s;
+                double count = visible ? own + light(of, x + 0.5, y + 0.5) * (white - own) : own;
+                if (table) count = last_of_table * std::sqrt(std::max(0.0, count) / white);
+                line.push_back(static_cast<int>(std::lround(count)));
+            }
+        return line;
+    }
+
     /// 16 bits in the byte order of this machine, which libtiff turns; fewer bits are packed, highest bit first.
     std::vector<std::uint8_t> packed(const std::vector<int>& line) const {
         std::vector<std::uint8_t> out;

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "base/choose.h"
+#include "fleet/fingerprint_dialog.h"
 #include "reach/reach_dialog.h"
 #include "shared/claim_dialog.h"
 #include "studio/fleet/claim.h"
@@ -88,12 +89,14 @@ IdentitiesPanel::IdentitiesPanel(const Parts& parts, QWidget* parent) : QWidget(
                   "Does all that is proposed and needs no choice, as one edit that can be undone");
     claim_ = button("&Claim for…", "Ties it to a body or a lens, all of it or only a folder or a time span");
     back_ = button("&Take back…", "Takes back the claims that settle the chosen identity");
+    fingerprint_ = button("By &fingerprint…",
+                          "Compares frames whose body is not known with the fingerprints of the studio's sensors");
     why_ = new QLabel;
     why_->setWordWrap(true);
     why_->setMinimumHeight(36);
     why_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     auto* buttons = new QHBoxLayout;
-    for (QPushButton* b : {accept_, all_, claim_, back_}) buttons->addWidget(b);
+    for (QPushButton* b : {accept_, all_, claim_, back_, fingerprint_}) buttons->addWidget(b);
     buttons->addStretch();
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 6, 0, 0);
@@ -106,6 +109,7 @@ IdentitiesPanel::IdentitiesPanel(const Parts& parts, QWidget* parent) : QWidget(
     connect(all_, &QPushButton::clicked, this, &IdentitiesPanel::accept_all);
     connect(claim_, &QPushButton::clicked, this, &IdentitiesPanel::claim_for);
     connect(back_, &QPushButton::clicked, this, &IdentitiesPanel::take_back);
+    connect(fingerprint_, &QPushButton::clicked, this, [this] { look_by_fingerprint(parts_, this); });
     connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &IdentitiesPanel::refresh);
     refresh();
 }

@@ -18,6 +18,7 @@ public:
     explicit IdentitiesPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
+    QPushButton& fingerprint_button() { return *fingerprint_; }
     /// Accepts all proposals that need no choice, in one edit.
     void accept_all();
 
@@ -35,7 +36,7 @@ private:
 
     Parts parts_;
     QLabel* why_;
-    QPushButton *accept_, *all_, *claim_, *back_;
+    QPushButton *accept_, *all_, *claim_, *back_, *fingerprint_;
     Cell holder_cell(const Identity& id) const;
 
     TableOf<Identity>* table_;

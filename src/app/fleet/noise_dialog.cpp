@@ -4,12 +4,14 @@
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QMimeData>
+#include <QPointer>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <mutex>
 
 #include "base/station.h"
 #include "base/times.h"
+#include "jobs.h"
 #include "sensor/noise_json.h"
 #include "sensor/noise_kind.h"
 #include "shared/publish_dialog.h"
@@ -133,11 +135,29 @@ void NoiseDialog::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void NoiseDialog::dropEvent(QDropEvent* event) {
+    std::vector<fs::path> frames, folders;
     for (const QUrl& url : event->mimeData()->urls()) {
         const fs::path path = url.toLocalFile().toStdString();
         std::error_code failed;
-        add_frames(fs::is_directory(path, failed) ? frames_in(path) : std::vector<fs::path>{path});
+        (fs::is_directory(path, failed) ? folders : frames).push_back(path);
     }
+    add_frames(frames);
+    add_folders(folders);
+}
+
+void NoiseDialog::add_folders(const std::vector<fs::path>& folders) {
+    if (folders.empty()) return;
+    const auto found = std::make_shared<std::vector<fs::path>>();
+    parts_.jobs().run_quietly(
+        [folders, found] {
+            for (const fs::path& folder : folders) {
+                const std::vector<fs::path> frames = frames_in(folder);
+                found->insert(found->end(), frames.begin(), frames.end());
+            }
+        },
+        [dialog = QPointer<NoiseDialog>(this), found] {
+            if (dialog) dialog->add_frames(*found);
+        });
 }
 
 void NoiseDialog::ask_for_frames() {
@@ -149,7 +169,7 @@ void NoiseDialog::ask_for_frames() {
 
 void NoiseDialog::ask_for_folder() {
     const QString folder = QFileDialog::getExistingDirectory(this, "Folder with flat fields and dark frames");
-    if (!folder.isEmpty()) add_frames(frames_in(folder.toStdString()));
+    if (!folder.isEmpty()) add_folders({folder.toStdString()});
 }
 
 void NoiseDialog::add_frames(const std::vector<fs::path>& frames) {

@@ -39,6 +39,8 @@ private:
     void build();
     void ask_for_frames();
     void ask_for_folder();
+    /// Lists the frames of folders on a worker, and adds them.
+    void add_folders(const std::vector<std::filesystem::path>& folders);
     void refresh();
     void show_result();
 

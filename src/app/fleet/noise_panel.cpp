@@ -3,6 +3,7 @@
 
 #include <QScrollArea>
 #include <QSplitter>
+#include <array>
 #include <cmath>
 
 #include "fleet/noise_dialog.h"
@@ -20,7 +21,8 @@ namespace {
 constexpr const char* colour_words[] = {"red", "green", "blue"};
 
 QColor colour_of(int channel) {
-    return channel == 0 ? theme::channel_red : channel == 1 ? theme::channel_green : theme::channel_blue;
+    const std::array<QColor, 3> colours{theme::channel_red, theme::channel_green, theme::channel_blue};
+    return colours[static_cast<std::size_t>(channel)];
 }
 
 /// With so many decimals that two figures of the uncertainty show.
@@ -97,8 +99,15 @@ std::vector<double> isos_of(const NoiseReport& report) {
 
 NoisePanel::NoisePanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
     build();
-    connect(&parts_.profiles(), &ProfileModel::changed, this, &NoisePanel::refresh);
-    refresh();
+    connect(&parts_.profiles(), &ProfileModel::changed, this, [this] {
+        stale_ = true;
+        if (isVisible()) refresh();
+    });
+}
+
+void NoisePanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (stale_) refresh();
 }
 
 QWidget* NoisePanel::build_left() {
@@ -208,6 +217,7 @@ void NoisePanel::build() {
 }
 
 void NoisePanel::refresh() {
+    stale_ = false;
     versions_.clear();
     reports_.clear();
     parts_.attempt([this] {
@@ -226,6 +236,7 @@ void NoisePanel::refresh() {
 }
 
 void NoisePanel::show_something() {
+    if (stale_) refresh();
     if (list_->chosen() < 0) list_->choose(0);
     if (figures_->chosen() < 0) figures_->choose(0);
     if (other_->count() > 1) other_->setCurrentIndex(1);
@@ -294,11 +305,11 @@ void NoisePanel::show_curves() {
     const NoiseReport* other = compared();
     std::vector<LogCurve> read, range, snr;
     const auto value = [](const ReportedColour& c) { return c.read_noise; };
-    for (int c = 0; c < 3; ++c) {
-        read.push_back(over_iso(own, colour_words[c], c, Qt::SolidLine, colour_of(c), value));
-        range.push_back(over_iso(own, colour_words[c], c, Qt::SolidLine, colour_of(c), range_figure));
-    }
+    // The colours of one sensor lie on one another, so only the chosen one is drawn.
     const int channel = colour_->currentIndex();
+    const QString own_name = q(own.serial.empty() ? own.camera : own.serial) + " " + colour_words[channel];
+    read.push_back(over_iso(own, own_name, channel, Qt::SolidLine, colour_of(channel), value));
+    range.push_back(over_iso(own, own_name, channel, Qt::SolidLine, colour_of(channel), range_figure));
     if (other) {
         const QString name = compared_name();
         read.push_back(over_iso(*other, name + " " + colour_words[channel], channel, Qt::DashLine, theme::ink, value));

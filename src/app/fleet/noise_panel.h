@@ -32,6 +32,10 @@ public:
     /// The dialog for the chosen measurement's noise reduction; not modal.
     void ask_to_derive();
 
+protected:
+    /// Documents are read when somebody looks.
+    void showEvent(QShowEvent* event) override;
+
 private:
     void build();
     QWidget* build_left();
@@ -51,6 +55,7 @@ private:
     std::vector<Measurement> versions_;
     std::vector<NoiseReport> reports_;
     int shown_ = -1;
+    bool stale_ = true;  ///< the store may have other versions than are shown
     TableOf<Measurement>* list_;
     TableOf<ReportedIso>* figures_;
     QComboBox *other_, *colour_;

@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <QVBoxLayout>
 
+#include "jobs.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/log_plot.h"
 #include "widgets/place.h"

@@ -26,7 +26,7 @@ std::vector<PlotScale::Tick> powers_of_ten(double low, double high, double unit)
     std::vector<PlotScale::Tick> out;
     for (int power = -9; power <= 9; ++power)
         if (const double at = power * unit; at >= low - 1e-9 && at <= high + 1e-9)
-            out.push_back({at, QString::number(std::pow(10.0, power), 'g', 4)});
+            out.push_back({at, QString::number(std::pow(10.0, power), 'g', 7)});
     return out;
 }
 

@@ -27,7 +27,10 @@ public:
 
     /// `ticks`: values of x that are labelled; empty: powers of ten.
     void set_curves(std::vector<LogCurve> curves, std::vector<double> ticks = {});
-    void set_titles(const QString& left, const QString& right) { set_head(left, right); }
+    void set_titles(const QString& left, const QString& right) {
+        keep_head(true);
+        set_head(left, right);
+    }
     void clear(const QString& why);
 
 protected:

@@ -4,7 +4,7 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "cli/commands.h"
-#include "cli/confirm.h"
+#include "sensor/noise_kind.h"
 #include "studio/baselines/references.h"
 #include "studio/development/noise_ramp.h"
 
@@ -16,7 +16,7 @@ using nlohmann::json;
 struct DeriveOptions {
     std::string store, measurement;
     NoiseLimit limit;
-    bool pin = false, json = false, yes = false;
+    bool pin = false, json = false;
 };
 
 json seen_json(const SeenNoise& s) {
@@ -71,9 +71,16 @@ void print_ramp(const NoiseRamp& ramp) {
         fmt::print("At ISO {:g} no strength meets the limit; allow more noise, or a smaller output.\n", iso);
 }
 
+/// An id alone names the current version.
+Measurement noise_named(Store& store, const std::string& text) {
+    for (Measurement& m : store.measurements().current(noise_kind()))
+        if (m.id == text) return std::move(m);
+    return measurement_named(store, text);
+}
+
 void derive(const DeriveOptions& o) {
     Store store = open_store(o.store, o.pin ? Access::write : Access::read);
-    const Measurement m = measurement_named(store, o.measurement);
+    const Measurement m = noise_named(store, o.measurement);
     const NoiseRamp ramp = derive_noise_ramp(store, m, store.baselines().draft(), o.limit, console_progress());
     if (o.json)
         print_json(ramp_json(ramp));
@@ -93,7 +100,10 @@ void add_derive_noise(CLI::App& baseline) {
                                 "brings a grey patch under a limit",
                                 "baseline derive-noise --measurement n1a2b3c4@1 --lightness 1 --pin");
     add_store_option(*command, o->store);
-    command->add_option("--measurement", o->measurement, "Noise measurement, as ID@VERSION or ID")->required();
+    command
+        ->add_option("--measurement", o->measurement,
+                     "Noise measurement, as ID@VERSION, or its ID for the current version")
+        ->required();
     command->add_option("--lightness", o->limit.lightness, "Largest standard deviation of L* in the patch")
         ->check(CLI::Range(0.01, 20.0))
         ->capture_default_str();

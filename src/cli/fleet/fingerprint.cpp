@@ -1,10 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include "base/station.h"
 #include "base/words.h"
 #include "cli/commands.h"
+#include "cli/confirm.h"
 #include "sensor/fingerprint.h"
 #include "studio/baselines/naming.h"
+#include "studio/fleet/claim.h"
+#include "studio/fleet/fingerprint_claims.h"
 #include "studio/fleet/fingerprints.h"
 
 namespace optrel::cli {
@@ -15,7 +19,8 @@ using nlohmann::json;
 struct FingerprintOptions {
     std::string store, body;
     std::vector<std::string> frames;
-    bool json = false, another_sensor = false;
+    bool json = false, another_sensor = false, yes = false, accept = false;
+    double at_least = 0;
 };
 
 void learn(const FingerprintOptions& o) {
@@ -77,6 +82,39 @@ void name(const FingerprintOptions& o) {
     fail_with(problems);
 }
 
+json proposal_json(const FingerprintProposal& p) {
+    json frames = json::array();
+    for (const auto& frame : p.frames) frames.push_back(frame.string());
+    return {{"body", p.body}, {"frames", frames}, {"least_figure", p.least_figure}, {"reason", p.sentence}};
+}
+
+/// Tells what frames without a known body show, and accepts it on request.
+void propose(const FingerprintOptions& o) {
+    Store store = open_store(o.store, o.accept ? Access::write : Access::read);
+    const FingerprintFindings found = look_by_fingerprint(store, console_progress());
+    json proposals = json::array(), foreign = json::array();
+    Accepted accepted;
+    int frames = 0;
+    for (const FingerprintProposal& p : found.proposals) {
+        proposals.push_back(proposal_json(p));
+        if (!o.json) fmt::print("{} frames of {}: {}\n", p.frames.size(), printable(p.body), printable(p.sentence));
+        if (p.least_figure < o.at_least) continue;
+        accepted.claims.push_back(claim_of(p));
+        frames += static_cast<int>(p.frames.size());
+    }
+    for (const ForeignSensor& f : found.foreign) {
+        foreign.push_back(
+            {{"frame", f.frame.string()}, {"reported", f.reported}, {"seen", f.seen}, {"text", f.sentence}});
+        if (!o.json) fmt::print("! {}\n", printable(f.sentence));
+    }
+    if (o.json) print_json({{"looked_at", found.looked_at}, {"proposals", proposals}, {"other_sensors", foreign}});
+    tell_problems(found.problems);
+    if (!o.accept || accepted.claims.empty()) return;
+    confirm(store, "Claiming frames by their fingerprint", frames, o.yes);
+    store.registry().edit(edit_for(accepted), current_author());
+    if (!o.json) fmt::print("Claimed {} frames; 'store claims' lists the claims.\n", frames);
+}
+
 }  // namespace
 
 void add_fingerprint(CLI::App& app) {
@@ -100,6 +138,17 @@ void add_fingerprint(CLI::App& app) {
     naming->add_option("--frames", o->frames, "Raw frames")->required();
     naming->add_flag("--json", o->json, "Print JSON");
     naming->callback([o] { name(*o); });
+
+    auto* proposing = add_command(*command, "propose",
+                                  "Compare all frames whose body is not known, and propose which body took them; tell "
+                                  "bodies whose frames show another sensor",
+                                  "fingerprint propose --store studio --accept --at-least 400");
+    add_store_option(*proposing, o->store);
+    proposing->add_flag("--accept", o->accept, "Claim the frames that are proposed");
+    proposing->add_option("--at-least", o->at_least, "With --accept: only where every frame reaches this figure");
+    add_yes_flag(*proposing, o->yes);
+    proposing->add_flag("--json", o->json, "Print JSON");
+    proposing->callback([o] { propose(*o); });
 }
 
 }  // namespace optrel::cli

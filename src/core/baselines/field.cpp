@@ -121,11 +121,10 @@ constexpr FieldRow rows[] = {
         "Differences d from the blur, in percent of white, are sharpened by the share d^2 / (d^2 + t^2), so "
         "that what is weaker than the threshold t is left alone."),
     num(F::luminance_noise, "luminance_noise", "Luminance NR", "", 0, 100, 0, 0, technical,
-        "Luminance noise reduction: soft threshold of wavelet detail at strength / 40 times the measured "
-        "noise."),
+        "Luminance noise reduction by wavelets: detail is removed where its energy around a place does not exceed that "
+        "of noise of strength / 40 times the measured sigma; stronger detail is kept in proportion."),
     num(F::colour_noise, "colour_noise", "Colour NR", "", 0, 100, 0, 0, technical,
-        "Colour noise reduction: soft threshold of wavelet detail in the colour differences at strength / 20 "
-        "times the measured noise."),
+        "Colour noise reduction: the same in the colour differences, at strength / 20 times the measured sigma."),
     flag(F::noise_elsewhere, "noise_elsewhere", "Noise treated elsewhere", technical,
          "On: a later program treats the noise, so neither noise reduction is applied here, whatever is "
          "pinned."),

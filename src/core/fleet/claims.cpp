@@ -61,6 +61,8 @@ std::string describe(const Claim& c) {
     if (!c.frames.empty()) add(c.frames.size() == 1 ? "one frame" : fmt::format("{} frames", c.frames.size()));
     if (c.focal_mm > 0) add(fmt::format("at {:g} mm", c.focal_mm));
     if (c.aperture > 0) add(fmt::format("f/{:g}", c.aperture));
+    if (c.fingerprint_figure > 0)
+        add(fmt::format("by their fingerprint (figure {:.0f} or more)", c.fingerprint_figure));
     return out;
 }
 
@@ -85,6 +87,7 @@ std::string claim_to_json(const Claim& c) {
     for (const std::string& f : c.frames) j["frames"].push_back(path_to_text(f));
     if (c.focal_mm > 0) j["focal_mm"] = c.focal_mm;
     if (c.aperture > 0) j["aperture"] = c.aperture;
+    if (c.fingerprint_figure > 0) j["fingerprint_figure"] = c.fingerprint_figure;
     return json_text(j);
 }
 
@@ -108,6 +111,7 @@ Claim claim_from_json(const std::string& text, const std::string& where) {
         c.time = j.value("time", "");
         c.focal_mm = j.value("focal_mm", 0.0);
         c.aperture = j.value("aperture", 0.0);
+        c.fingerprint_figure = j.value("fingerprint_figure", 0.0);
         if (j.contains("frames"))
             for (const std::string f : j["frames"]) c.frames.push_back(path_from_text(f));
         return c;

@@ -28,6 +28,9 @@ struct Claim {
 
     double focal_mm = 0;  ///< of a lens without contacts; 0: what the lens tells
     double aperture = 0;
+    /// Of a claim for frames that their sensor's fingerprint named: the figure of the frame that fits least. 0: another
+    /// reason.
+    double fingerprint_figure = 0;
     std::string author, time, note;
 
     bool operator==(const Claim&) const = default;

@@ -64,6 +64,11 @@ BodyAnswer Fleet::body_of(const std::filesystem::path& path, const Metadata& m) 
     using K = BodyAnswer::Knowledge;
     const std::string camera = camera_name(m);
     const auto by_claim = [&](const Claim& c) {
+        if (c.fingerprint_figure > 0)
+            return BodyAnswer{
+                K::known, c.target,
+                fmt::format("known by the fingerprint of its sensor (figure {:.0f} or more)", c.fingerprint_figure),
+                true};
         return BodyAnswer{K::known, c.target, "claimed: " + describe(c), true};
     };
     const bool numbered = !m.body_serial.empty() || !m.other_serials.empty();

@@ -9,7 +9,7 @@
 namespace optrel {
 namespace {
 
-constexpr int margin_of_interpolation = 12, margin_of_wavelets = 48;
+constexpr int margin_of_interpolation = 12, margin_of_wavelets = 96;
 
 std::optional<GainTable> gains_of(const Framing& framing) {
     if (!framing.view.lens().has_falloff()) return std::nullopt;

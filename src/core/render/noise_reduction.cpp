@@ -82,29 +82,44 @@ NoiseModel within(const NoiseModel& own, const NoiseModel& finer, int scale) {
     return {std::min(own.a, most * most * finer.a), std::min(own.b, most * most * finer.b)};
 }
 
+/// Takes noise out scale by scale. The share of each detail that is kept is that of an estimator with the least mean
+/// square error for a signal of the energy that is found around it, beyond that of the noise (Mihcak, Kozintsev,
+/// Ramchandran 1999): E = mean of detail^2, kept = max(0, 1 - (factor sigma)^2 / E). Even areas lose all of their
+/// noise, while texture, whose energy exceeds it, stays.
 void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales, const Progress& progress) {
-    cv::Mat1f rest = plane.clone(), smoother;
-    cv::Mat1f sum = cv::Mat1f::zeros(plane.size());
+    cv::Mat1f rest = plane.clone(), smoother, energy;
+    cv::Mat1f sum = cv::Mat1f::zeros(plane.size()), square(plane.size());
     NoiseModel noise;
     for (int scale = 0; scale < scales; ++scale) {
         progress.check();
         smooth(rest, smoother, scale);
         noise = within(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }), noise, scale);
-        const float k = static_cast<float>(factor), a = static_cast<float>(noise.a), b = static_cast<float>(noise.b);
         for_strips(plane.rows, [&](int first, int end) {
             for (int row = first; row < end; ++row) {
-                const float *in = rest.ptr<float>(row), *low = smoother.ptr<float>(row),
-                            *level = signal.ptr<float>(row);
-                float* to = sum.ptr<float>(row);
+                float *in = rest.ptr<float>(row), *to = square.ptr<float>(row);
+                const float* low = smoother.ptr<float>(row);
                 for (int i = 0; i < plane.cols; ++i) {
-                    const float detail = in[i] - low[i];
-                    const float threshold = k * std::sqrt(std::max(0.f, a * std::max(0.f, level[i]) + b));
-                    to[i] += std::copysign(std::max(0.f, std::abs(detail) - threshold), detail);
+                    in[i] -= low[i];
+                    to[i] = in[i] * in[i];
                 }
             }
         });
-        rest = smoother;
-        smoother = cv::Mat1f();
+        progress.check();
+        smooth(square, energy, scale);
+        const float k = static_cast<float>(factor * factor), a = static_cast<float>(noise.a),
+                    b = static_cast<float>(noise.b);
+        for_strips(plane.rows, [&](int first, int end) {
+            for (int row = first; row < end; ++row) {
+                const float *detail = rest.ptr<float>(row), *e = energy.ptr<float>(row),
+                            *level = signal.ptr<float>(row);
+                float* to = sum.ptr<float>(row);
+                for (int i = 0; i < plane.cols; ++i) {
+                    const float variance = k * (a * std::max(0.f, level[i]) + b);
+                    to[i] += detail[i] * std::max(0.f, 1 - variance / std::max(1e-20f, e[i]));
+                }
+            }
+        });
+        std::swap(rest, smoother);
     }
     for_strips(plane.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row)
@@ -146,7 +161,7 @@ void reduce_noise(Planes& planes, double luminance_strength, double colour_stren
     smooth(y, signal, 1);
     if (luminance_strength > 0) shrink(y, signal, luminance_strength / 40, 3, progress);
     if (colour_strength > 0)
-        for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, colour_strength / 20, 4, progress);
+        for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, colour_strength / 20, 5, progress);
     for_strips(y.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
             float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),

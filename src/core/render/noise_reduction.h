@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Noise reduction by soft thresholds on an undecimated wavelet transform (Starck, Murtagh 1998, "a trous" with a B3
-// spline).
+// Noise reduction on an undecimated wavelet transform (Starck, Murtagh 1998, "a trous" with a B3 spline): each detail
+// is kept in proportion to the energy around it that exceeds the noise.
 //
 // Noise is measured on the frame itself, scale by scale: variance = a * signal + b, from the detail in bins of signal
 // (EMVA 1288 terms).

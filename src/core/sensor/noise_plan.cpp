@@ -14,14 +14,16 @@ std::vector<NoisePlanStep> noise_plan(const NoiseReport& report) {
         NoisePlanStep step;
     };
     std::vector<Weighed> all;
+    // A smaller uncertainty is no longer worth a trip to the stand.
+    constexpr double good_percent = 0.25;
     for (const ReportedIso& iso : report.isos) {
         const ReportedColour& green = iso.colours[1];
         if (iso.dark_frames < 2) {
             all.push_back({100,
                            {iso.iso, fmt::format("{} dark frames with the cap on", wanted_darks),
                             "read noise is measured instead of extrapolated, and black is known"}});
-        } else if (iso.dark_frames < wanted_darks) {
-            const double now = 100 * green.read_noise.sigma / std::max(1e-9, green.read_noise.value);
+        } else if (const double now = 100 * green.read_noise.sigma / std::max(1e-9, green.read_noise.value);
+                   iso.dark_frames < wanted_darks && now > good_percent) {
             all.push_back({now,
                            {iso.iso, fmt::format("{} more dark frames", wanted_darks - iso.dark_frames),
                             fmt::format("the uncertainty of the read noise falls from {:.2f} to about {:.2f} %", now,
@@ -30,6 +32,7 @@ std::vector<NoisePlanStep> noise_plan(const NoiseReport& report) {
         if (iso.pairs < wanted_pairs && iso.pairs > 0) {
             const double now = 100 * green.gain.sigma / std::max(1e-9, green.gain.value);
             const int more = wanted_pairs - iso.pairs;
+            if (now <= good_percent) continue;
             all.push_back({2 * now,
                            {iso.iso, fmt::format("{} more {} of flat fields", more, more == 1 ? "pair" : "pairs"),
                             fmt::format("the uncertainty of the gain falls from {:.2f} to about {:.2f} %", now,

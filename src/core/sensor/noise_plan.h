@@ -19,7 +19,8 @@ struct NoisePlanStep {
     std::string gain;  ///< "the uncertainty of the gain falls from 0.8 to 0.5 %"
 };
 
-/// The most useful steps first. Empty when nothing is missing.
+/// The most useful steps first. Empty when nothing is missing: figures that are known within 0.25 percent are good
+/// enough.
 std::vector<NoisePlanStep> noise_plan(const NoiseReport& report);
 
 }  // namespace optrel

@@ -31,7 +31,10 @@ bool written_of(const fs::path& out, const fs::path& frame) {
 }
 
 PortionResult do_export(const Work& work) {
-    auto& [store, portion, what, progress] = work;
+    Store& store = work.store;
+    const QueuedPortion& portion = work.portion;
+    const json& what = work.what;
+    Progress& progress = work.progress;
     const fs::path frame = sound_path(store, what.at("frame"));
     const fs::path folder = sound_target(store, what.at("folder"));
     require_here(frame);

@@ -1,0 +1,99 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "fleet/fingerprint_dialog.h"
+
+#include <QPointer>
+#include <QVBoxLayout>
+
+#include "jobs.h"
+#include "studio/fleet/claim.h"
+#include "widgets/answer_buttons.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+FingerprintDialog::FingerprintDialog(const Parts& parts, FingerprintFindings found, QWidget* parent)
+    : QDialog(parent), parts_(parts), found_(std::move(found)) {
+    setWindowTitle("Frames known by their fingerprint");
+    resize(820, 420);
+    const auto label = [this](const std::string& id) {
+        const Body* body = parts_.entries().fleet()->body(id);
+        return q(body ? body->label() : id);
+    };
+    proposals_ = new TableOf<FingerprintProposal>(
+        "Proposed bodies",
+        {{text_column("Body", 180), [label](const FingerprintProposal& p) { return Cell(label(p.body)); }},
+         {figure_column("Frames", 60), [](const FingerprintProposal& p) { return figure_cell(p.frames.size()); }},
+         {figure_column("Least figure", 90),
+          [](const FingerprintProposal& p) { return Cell(QString::number(p.least_figure, 'f', 0), p.least_figure); }},
+         {text_column("Reason"), [](const FingerprintProposal& p) {
+              return Cell(q(p.sentence), Cell::Tone::plain, q(p.frames.front().string()));
+          }}});
+    proposals_->allow_several();
+    proposals_->wrap_rows();
+    foreign_ = new TableOf<ForeignSensor>(
+        "Other sensors", {{text_column("Frame", 180),
+                           [](const ForeignSensor& f) {
+                               return Cell(q(f.frame.filename().string()), Cell::Tone::serious, q(f.frame.string()));
+                           }},
+                          {text_column("What was seen"), [](const ForeignSensor& f) { return Cell(q(f.sentence)); }}});
+    foreign_->wrap_rows();
+    auto* buttons = answer_buttons(*this, "&Claim chosen frames", [this] {
+        claim_chosen();
+        return false;
+    });
+    claim_ = taking(*buttons);
+    auto* said = new QLabel(QString("%1 frames were compared. A wrong fingerprint reaches the threshold once in a "
+                                    "thousand million times.")
+                                .arg(found_.looked_at));
+    said->setWordWrap(true);
+    auto* all = new QVBoxLayout(this);
+    all->addWidget(said);
+    all->addWidget(panel("Frames whose body is not known", proposals_), 2);
+    auto* others = panel("Bodies whose frames show another sensor", foreign_);
+    all->addWidget(others, 1);
+    all->addWidget(buttons);
+    proposals_->show_records(found_.proposals);
+    foreign_->show_records(found_.foreign);
+    others->setVisible(!found_.foreign.empty());
+    proposals_->selectAll();
+    connect(proposals_, &Table::selection_changed, this,
+            [this] { claim_->setEnabled(!proposals_->chosen_rows().empty()); });
+    claim_->setEnabled(!proposals_->chosen_rows().empty());
+}
+
+void FingerprintDialog::claim_chosen() {
+    optrel::Accepted claims;  // QDialog has a signal of that name
+    std::size_t frames = 0;
+    for (const int row : proposals_->chosen_rows()) {
+        const FingerprintProposal& p = found_.proposals[static_cast<std::size_t>(row)];
+        claims.claims.push_back(claim_of(p));
+        frames += p.frames.size();
+    }
+    if (claims.claims.empty()) return;
+    const bool done =
+        parts_.attempt([&] { parts_.entries().edit("claim frames by their fingerprint", edit_for(claims)); });
+    if (!done) return;
+    parts_.tell(QString("%1 frames are claimed by their fingerprint. Undo takes it back.").arg(frames));
+    accept();
+}
+
+void look_by_fingerprint(const FingerprintDialog::Parts& parts, QWidget* parent) {
+    const auto found = std::make_shared<FingerprintFindings>();
+    parts.jobs().run(
+        "Comparing sensors",
+        [source = parts.entries().source(), found](Progress& progress) {
+            Store store = source.open(Access::read);
+            *found = look_by_fingerprint(store, progress);
+        },
+        [parts, found, parent = QPointer<QWidget>(parent)] {
+            if (!parent) return;
+            if (found->proposals.empty() && found->foreign.empty())
+                return parts.tell(QString("%1 frames were compared; none shows a sensor that settles its body.")
+                                      .arg(found->looked_at));
+            auto* dialog = new FingerprintDialog(parts, std::move(*found), parent);
+            dialog->setAttribute(Qt::WA_DeleteOnClose);
+            dialog->open();
+        });
+}
+
+}  // namespace optrel

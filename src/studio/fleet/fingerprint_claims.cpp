@@ -1,0 +1,129 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/fleet/fingerprint_claims.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "base/words.h"
+#include "sensor/fingerprint.h"
+#include "sensor/fingerprint_kind.h"
+#include "studio/fleet/fingerprints.h"
+#include "studio/frames/knowledge.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+namespace {
+
+std::string label_of(const Fleet& fleet, const std::string& id) {
+    const Body* body = fleet.body(id);
+    return body ? body->label() : id;
+}
+
+/// What is compared: frames of unknown bodies, and the newest of each body with a fingerprint.
+struct Selection {
+    std::vector<fs::path> frames;
+    std::vector<std::string> reported;  ///< ids; empty: unknown or assumed
+};
+
+Selection frames_to_compare(Store& store, const Fleet& fleet, const std::set<std::string>& with_fingerprint) {
+    Selection out;
+    std::map<std::string, std::vector<std::pair<std::string, fs::path>>> newest;
+    for (const FrameRecord& frame : store.frames().all()) {
+        if (frame.metadata->kind != FrameKind::raw) continue;
+        const FrameKnowledge known = know(frame.path, frame.metadata, fleet);
+        if (known.facts.body_knowledge != BodyKnowledge::known) {
+            out.frames.push_back(frame.path);
+            out.reported.emplace_back();
+        } else if (with_fingerprint.count(known.facts.body) > 0 && !known.body.claimed) {
+            newest[known.facts.body].emplace_back(frame.metadata.time(), frame.path);
+        }
+    }
+    for (auto& [body, frames] : newest) {
+        std::sort(frames.rbegin(), frames.rend());
+        for (std::size_t i = 0; i < std::min<std::size_t>(frames.size(), frames_checked); ++i) {
+            out.frames.push_back(frames[i].second);
+            out.reported.push_back(body);
+        }
+    }
+    return out;
+}
+
+std::string reason_of(const FingerprintProposal& p) {
+    return fmt::format(
+        "known by the fingerprint of its sensor: figure {:.0f} or more, threshold {:.0f}, chance of a false alarm "
+        "{:.0e} a frame",
+        p.least_figure, fingerprint_threshold * fingerprint_threshold,
+        p.compared * false_alarm_rate(fingerprint_threshold));
+}
+
+/// Frames of a body that has a fingerprint, and that none of its newest frames fits.
+void find_foreign(const Selection& chosen, const std::vector<RecognisedFrame>& seen, const Fleet& fleet,
+                  FingerprintFindings& out) {
+    std::map<std::string, int> own;
+    for (std::size_t i = 0; i < seen.size(); ++i)
+        if (!chosen.reported[i].empty() && seen[i].body == chosen.reported[i]) ++own[chosen.reported[i]];
+    for (std::size_t i = 0; i < seen.size(); ++i) {
+        const std::string& reported = chosen.reported[i];
+        if (reported.empty() || seen[i].compared == 0 || seen[i].body == reported) continue;
+        const std::string name = printable(seen[i].frame.filename().string()), body = label_of(fleet, reported);
+        if (!seen[i].body.empty())
+            out.foreign.push_back(
+                {seen[i].frame, reported, seen[i].body,
+                 fmt::format("The frame {} reports {}, but shows the sensor of {} (figure {:.0f}): the body was "
+                             "swapped, or its number is wrong; check which body took it.",
+                             name, body, label_of(fleet, seen[i].body), seen[i].z * seen[i].z)});
+        else if (own[reported] == 0)
+            out.foreign.push_back(
+                {seen[i].frame, reported, "",
+                 fmt::format("The frame {} reports {}, but none of its newest frames shows the sensor of its "
+                             "fingerprint: it has "
+                             "another sensor, for example after a repair; learn its fingerprint again.",
+                             name, body)});
+    }
+}
+
+}  // namespace
+
+FingerprintFindings look_by_fingerprint(Store& store, Progress& progress) {
+    const auto fleet = store.registry().fleet();
+    std::set<std::string> with_fingerprint;
+    for (const Measurement& m : store.measurements().current(fingerprint_kind()))
+        with_fingerprint.insert(fingerprint_from_json(m.document, m.name).body);
+    const Selection chosen = frames_to_compare(store, *fleet, with_fingerprint);
+    const std::vector<RecognisedFrame> seen = recognise_frames(store, chosen.frames, progress);
+    FingerprintFindings out;
+    std::map<std::string, FingerprintProposal> by_body;
+    for (std::size_t i = 0; i < seen.size(); ++i) {
+        ++out.looked_at;
+        // Sensors of another size are no problem of a frame.
+        if (!seen[i].problem.empty() && seen[i].compared > 0) out.problems.push_back(seen[i].problem);
+        if (!chosen.reported[i].empty() || seen[i].body.empty()) continue;
+        FingerprintProposal& p = by_body[seen[i].body];
+        const double figure = seen[i].z * seen[i].z;
+        p.body = seen[i].body;
+        p.least_figure = p.frames.empty() ? figure : std::min(p.least_figure, figure);
+        p.compared = std::max(p.compared, seen[i].compared);
+        p.frames.push_back(seen[i].frame);
+    }
+    for (auto& [body, proposal] : by_body) {
+        proposal.sentence = reason_of(proposal);
+        out.proposals.push_back(std::move(proposal));
+    }
+    find_foreign(chosen, seen, *fleet, out);
+    return out;
+}
+
+Claim claim_of(const FingerprintProposal& proposal) {
+    Claim claim;
+    claim.of = Claim::Of::body;
+    claim.target = proposal.body;
+    claim.fingerprint_figure = proposal.least_figure;
+    claim.note = proposal.sentence;
+    for (const fs::path& frame : proposal.frames) claim.frames.push_back(frame.string());
+    return claim;
+}
+
+}  // namespace optrel
