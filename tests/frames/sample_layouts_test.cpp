@@ -124,6 +124,18 @@ TEST_CASE("raw files that stay out say why", "[frames][layouts]") {
     CHECK_THAT(refusal(odd_black), Catch::Contains("black level repeats every 4 rows"));
 }
 
+TEST_CASE("noise of other layouts is refused by name", "[frames][layouts]") {
+    const TemporaryFolder folder;
+    WrittenRaw written;
+    written.filter = six_by_six;
+    written.write(folder / "a.dng", light);
+    CHECK_THAT(sentence_of([&] { require_bayer(read_raw(folder / "a.dng"), "a.dng", "measure noise"); }),
+               Catch::Contains("a.dng has a colour filter of 6 x 6 samples"));
+    written.filter = "GBRG";
+    written.write(folder / "a.dng", light);
+    CHECK(error_of([&] { require_bayer(read_raw(folder / "a.dng"), "a.dng", "measure noise"); }) == "none");
+}
+
 TEST_CASE("a raw copy of every layout keeps each sample", "[frames][layouts][dng]") {
     const TemporaryFolder folder;
     for (const char* filter : {"BGGR", six_by_six, "", "linear"})

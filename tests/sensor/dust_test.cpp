@@ -109,6 +109,9 @@ TEST_CASE("dust is told by the command line, and frames that cannot show it are 
     const CommandResult refused = cli("dust --frames '" + dark[0].string() + "'");
     CHECK(refused.status == 1);
     CHECK(refused.err.find("too dark") != std::string::npos);
+    const CommandResult chart = cli("dust --frames '" + rig_frame("CH0001").string() + "'");
+    CHECK(chart.status == 1);
+    CHECK(chart.err.find("more than an even surface") != std::string::npos);
     write_bytes(folder / "cut.dng", read_file(flats[0]).substr(0, 3000));
     const CommandResult mixed =
         cli("dust --json --frames '" + flats[0].string() + "' '" + (folder / "cut.dng").string() + "'");

@@ -57,6 +57,16 @@ cv::Mat1f relative_to_surround(const cv::Mat1f& light) {
     return out - 1.f;
 }
 
+/// Dust covers a small part of a flat field; edges and detail cover more.
+constexpr double most_uneven = 0.02;
+
+/// Share of the picture that differs from its surround by more than a tenth, noise aside.
+double uneven_share(const cv::Mat1f& light) {
+    cv::Mat1f calm;
+    cv::GaussianBlur(relative_to_surround(light), calm, {0, 0}, 2);
+    return static_cast<double>(cv::countNonZero(cv::abs(calm) > 0.1f)) / static_cast<double>(calm.total());
+}
+
 /// One sigma of values, whatever a few spots do.
 double spread_of(const cv::Mat1f& values) {
     std::vector<double> sizes;
@@ -181,6 +191,11 @@ DustFound find_dust(const std::vector<fs::path>& flats, Progress& progress) {
                 throw input_error(
                     fmt::format("{} has another size than the flat fields before it; use flat fields of one "
                                 "body.",
+                                printable(path.string())));
+            if (uneven_share(light.values) > most_uneven)
+                throw input_error(
+                    fmt::format("{} shows more than an even surface, so shadows on it tell nothing of dust; use "
+                                "flat fields.",
                                 printable(path.string())));
             if (used++ == 0) {
                 sum = std::move(light);

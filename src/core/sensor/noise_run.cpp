@@ -374,10 +374,14 @@ NoiseMeasurement measure_noise(const std::vector<fs::path>& flats, const std::ve
         if (std::optional<IsoNoise> noise = run.measure(out.frames)) out.isos.push_back(std::move(*noise));
     }
     out.findings = findings.sorted();
-    if (out.isos.empty())
-        throw input_error(out.findings.empty()
-                              ? "There are no frames to measure; name raw flat fields."
-                              : fmt::format("No ISO could be measured: {}", out.findings.front().text));
+    if (out.isos.empty()) {
+        if (out.findings.empty()) throw input_error("There are no frames to measure; name raw flat fields.");
+        // Why frames cannot be used says more than that pairs are missing then.
+        auto reason = std::find_if(out.findings.begin(), out.findings.end(),
+                                   [](const NoiseFinding& f) { return f.name == "unusable"; });
+        if (reason == out.findings.end()) reason = out.findings.begin();
+        throw input_error(fmt::format("No ISO could be measured: {}", reason->text));
+    }
     out.body = shots.front().metadata;
     out.width = out.body.width;
     out.height = out.body.height;
