@@ -67,6 +67,18 @@ double uneven_share(const cv::Mat1f& light) {
     return static_cast<double>(cv::countNonZero(cv::abs(calm) > 0.1f)) / static_cast<double>(calm.total());
 }
 
+/// Throws Error(input) for a frame that is dark, overexposed or no flat field. `planes`: summed in the light.
+void require_flat(const Light& light, std::size_t planes, const fs::path& path) {
+    const double mean = cv::mean(light.values)[0] / static_cast<double>(std::max<std::size_t>(1, planes));
+    if (mean < 0.02 || mean > 0.95)
+        throw input_error(fmt::format("{} is {}; expose a flat field at about half of the white level.",
+                                      printable(path.string()), mean < 0.02 ? "too dark to show dust" : "overexposed"));
+    if (uneven_share(light.values) > most_uneven)
+        throw input_error(
+            fmt::format("{} shows more than an even surface, so shadows on it tell nothing of dust; use flat fields.",
+                        printable(path.string())));
+}
+
 /// One sigma of values, whatever a few spots do.
 double spread_of(const cv::Mat1f& values) {
     std::vector<double> sizes;
@@ -181,21 +193,11 @@ DustFound find_dust(const std::vector<fs::path>& flats, Progress& progress) {
         try {
             const MeasuringPicture picture = read_for_measuring(path);
             Light light = light_of(picture);
-            const double mean =
-                cv::mean(light.values)[0] / std::max<std::size_t>(1, picture.for_search(Channel::green).size());
-            if (mean < 0.02 || mean > 0.95)
-                throw input_error(fmt::format("{} is {}; expose a flat field at about half of the white level.",
-                                              printable(path.string()),
-                                              mean < 0.02 ? "too dark to show dust" : "overexposed"));
+            require_flat(light, picture.for_search(Channel::green).size(), path);
             if (used > 0 && light.values.size() != sum.values.size())
                 throw input_error(
                     fmt::format("{} has another size than the flat fields before it; use flat fields of one "
                                 "body.",
-                                printable(path.string())));
-            if (uneven_share(light.values) > most_uneven)
-                throw input_error(
-                    fmt::format("{} shows more than an even surface, so shadows on it tell nothing of dust; use "
-                                "flat fields.",
                                 printable(path.string())));
             if (used++ == 0) {
                 sum = std::move(light);
