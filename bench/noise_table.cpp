@@ -97,7 +97,7 @@ void by_soft_thresholds(Planes& p, double strength) {
     p.channel[2] = p.channel[1] + blue;
 }
 
-void by_optrel(Planes& p, double strength) { reduce_noise(p, strength, strength, Progress()); }
+void by_optrel(Planes& p, double strength) { reduce_noise(p, strength, strength, nullptr, Progress()); }
 
 /// Non-local means on square roots, which make the noise even, of 16 bits.
 void by_non_local_means(Planes& p, double strength) {

@@ -18,6 +18,7 @@ void add_calibrate(CLI::App& app);
 void add_chart(CLI::App& app);
 void add_colour(CLI::App& app);
 void add_map(CLI::App& app);
+void add_defects(CLI::App& app);
 void add_dust(CLI::App& app);
 void add_noise(CLI::App& app);
 /// map-image, camera-model, tables.

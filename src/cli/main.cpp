@@ -44,6 +44,7 @@ int main(int argc, char** argv) {
         cli::add_rig(app);
         cli::add_run(app);
         cli::add_noise(app);
+        cli::add_defects(app);
         cli::add_dust(app);
         cli::add_fingerprint(app);
         cli::add_store(app);

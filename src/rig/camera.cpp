@@ -72,7 +72,7 @@ RawPicture empty_picture(const Body& body) {
 
 Sensor sensor_of(const Body& body, const Exposure& exposure) {
     return {body.sensor,
-            {body.full_well, body.read_noise, body.black, body.white, exposure.iso},
+            {body.full_well, body.read_noise, body.black, body.white, exposure.iso, exposure.seconds},
             body.width,
             body.height,
             exposure.seed};

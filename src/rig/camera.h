@@ -35,6 +35,7 @@ struct Body {
 
 struct Exposure {
     int iso = 100;
+    double seconds = 0;             ///< exposure time, which hot pixels follow; 0: unknown
     double level = 0.6;             ///< camera value of a perfect white in green, on the lens axis; 1 = white level
     double blur_px = 0.55;          ///< Gaussian blur of the lens
     cv::Vec2d lamp_gradient{0, 0};  ///< relative change of the light over the half-diagonal (flat fields)

@@ -83,6 +83,10 @@ SensorTraits traits_from(const json& j, const std::string& serial) {
     out.late_noise = j.value("late_noise_e", 0.0);
     out.digital_above_iso = j.value("digital_above_iso", 0);
     out.hot_per_million = j.value("hot_per_million", 0.0);
+    out.hot_at_s = j.value("hot_at_s", 0.0);
+    out.unstable_per_million = j.value("unstable_per_million", 0.0);
+    out.dead_per_million = j.value("dead_per_million", 0.0);
+    out.bad_columns = j.value("bad_columns", 0);
     out.dust_specks = j.value("dust_specks", 0);
     out.seed = fnv1a(j.value("copy", serial));
     return out;
@@ -198,6 +202,7 @@ Exposure exposure_of(const Shot& shot) {
     const json& r = shot.description;
     Exposure exposure;
     exposure.iso = r.at("iso");
+    exposure.seconds = r.value("exposure_s", 0.0);
     exposure.level = r.value("level", 0.6);
     exposure.blur_px = r.value("blur_px", 0.55);
     exposure.seed = fnv1a(shot.path.stem().string());
@@ -232,6 +237,7 @@ Metadata metadata_of(const json& r, const json& lens, const Body& body) {
     m.focal_mm = lens.at("nominal_mm");
     m.aperture = r.value("aperture", 4.0);
     m.iso = r.at("iso");
+    m.exposure_s = r.value("exposure_s", 0.0);
     m.distance_m = r.value("distance_m", 1.0);
     m.pitch_um = body.pitch_um;
     m.time = r.at("time");

@@ -133,6 +133,11 @@ const Form& body_form() {
         number("late_noise_e", "Noise after the amplifier, electrons at ISO 100", 0, 10000, false),
         whole("digital_above_iso", "Above this ISO counts are only multiplied", 50, 1e7, false),
         number("hot_per_million", "Hot pixels in a million", 0, 1e5, false),
+        number("hot_at_s", "Exposure time at which hot pixels show their electrons, s; 0: at every time", 0, 1e5,
+               false),
+        number("unstable_per_million", "Pixels in a million that are hot in every second exposure", 0, 1e5, false),
+        number("dead_per_million", "Pixels in a million that hardly answer to light", 0, 1e5, false),
+        whole("bad_columns", "Columns that show electrons in the dark", 0, 1000, false),
         whole("dust_specks", "Specks of dust", 0, 1000, false),
     }};
     static const Form form{{
@@ -167,6 +172,7 @@ const Form& shot_form() {
         text("kind", "What is photographed", true, {"chart", "flat", "specimen"}),
         text("body", "Id of the body"),
         number("iso", "ISO", 1, 1e7),
+        number("exposure_s", "Exposure time that the file records, s", 0, 1e5, false),
         number("level", "Brightness of white, a share of the full range; 0 is a dark frame", 0, 5, false),
         number("blur_px", "Blur of the lens, one sigma of a Gaussian, px", 0.05, 50, false),
         numbers("rotation", 3, "How the chart or specimen is turned, degrees", -360, 360, false),

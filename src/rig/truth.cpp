@@ -56,6 +56,12 @@ std::string sensor_truth_json(const Body& body) {
     const SensorTraits& t = body.sensor;
     json hot = json::array(), dust = json::array();
     for (const HotPixel& p : hot_pixels(t, body.width, body.height)) hot.push_back({p.row, p.column, p.electrons});
+    json unstable = json::array(), dead = json::array(), columns = json::array();
+    for (const HotPixel& p : unstable_pixels(t, body.width, body.height))
+        unstable.push_back({p.row, p.column, p.electrons});
+    for (const DeadPixel& p : dead_pixels(t, body.width, body.height)) dead.push_back({p.row, p.column, p.response});
+    for (const BadColumn& c : bad_columns(t, body.width, body.height))
+        columns.push_back({c.column, c.first_row, c.electrons});
     for (const DustSpeck& d : dust_specks(t, body.width, body.height))
         dust.push_back({d.place[0], d.place[1], d.radius, d.depth});
     return json{{"full_well_e_at_iso_100", body.full_well},
@@ -66,6 +72,10 @@ std::string sensor_truth_json(const Body& body) {
                 {"row_noise_e", t.row_noise},
                 {"digital_above_iso", t.digital_above_iso},
                 {"hot_pixels_row_column_electrons", hot},
+                {"hot_at_s", t.hot_at_s},
+                {"unstable_pixels_row_column_electrons", unstable},
+                {"dead_pixels_row_column_response", dead},
+                {"bad_columns_column_first_row_electrons", columns},
                 {"dust_u_v_radius_depth", dust}}
                .dump(1) +
            "\n";

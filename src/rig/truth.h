@@ -13,7 +13,7 @@ namespace optrel::rig {
 /// map`.
 std::string truth_json(const Lens& lens, const Body& body);
 
-/// Noise, defects and dust of a body's sensor.
+/// The truth of a body's sensor as JSON: noise, hot pixels (row, column, electrons) and dust (u, v, radius, depth).
 std::string sensor_truth_json(const Body& body);
 
 }  // namespace optrel::rig

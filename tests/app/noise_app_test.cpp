@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Measured bodies in the window: measuring, publishing, curves, derived noise reduction, frames known by fingerprint.
-#include <QDoubleSpinBox>
 #include <QLineEdit>
+
+#include <nlohmann/json.hpp>
 
 #include "app_fixture.h"
 #include "base/files.h"
@@ -115,6 +116,17 @@ TEST_CASE("the noise of a body is measured, published, looked at and turned into
     app.settle();
     CHECK(app.session().baselines().draft().tiers.empty());
 
+    // A damaged document of another body hides none that can be read.
+    const std::vector<Measurement> all = app.store().measurements().current(noise_kind());
+    REQUIRE(all.size() == 1);
+    auto other = nlohmann::json::parse(noise_kind().numbered(all[0].document, "", 0));
+    other["serial"] = "B2-0999";
+    other["iso"]["100"]["green"]["row_noise_e"] = "much";
+    app.store().measurements().publish(noise_kind(), other.dump(), OtherSettings::drop);
+    app.session().profiles().reload();
+    app.settle();
+    CHECK(panel.list().row_count() == 1);
+
     // Taken back, and made current again.
     app.click_and_go_on("Withdraw…", [](QDialog& dialog) {
         for (QLineEdit* line : dialog.findChildren<QLineEdit*>()) QTest::keyClicks(line, "The lamp flickered");
@@ -174,8 +186,7 @@ TEST_CASE("frames without a number are claimed by their fingerprint in the windo
     auto& dialog = dialog_of<FingerprintDialog>(fleet.identities());
     REQUIRE(dialog.proposals().row_count() == 1);
     CHECK(AppFixture::text(dialog.proposals(), 0, 1) == "1");
-    dialog.claim_chosen();
-    app.settle();
+    app.answer([&] { dialog.claim_chosen(); });
     CHECK(app.session().entries().fleet()->claims().size() == 1);
     app.click("Undo");
     app.settle();

@@ -23,6 +23,7 @@
 #include "optics/profile_kind.h"
 #include "render/planes.h"
 #include "rollout/sheet.h"
+#include "sensor/defect_kind.h"
 #include "sensor/fingerprint_kind.h"
 #include "sensor/noise_json.h"
 #include "sensor/noise_kind.h"
@@ -147,6 +148,20 @@ std::string sound_noise() {
     return noise_to_json(m, "Iva", "2026-12-01T10:00:00Z");
 }
 
+std::string sound_defects() {
+    DefectMap map;
+    map.camera = "Brimholt B2";
+    map.serial = "B2-7";
+    map.width = 60;
+    map.height = 40;
+    map.settings = {{400, 1, 8, 3.0}};
+    map.pixels = {{5, 6, DefectKind::hot, {10}, 0}, {9, 8, DefectKind::dead, {}, -80}};
+    map.lines = {{false, 20, 10, 39, 4, false}};
+    map.time = "2026-12-01T10:00:00Z";
+    map.frames = {"D1.dng"};
+    return defects_to_json(map);
+}
+
 std::string sound_fingerprint() {
     BodyFingerprint f{"b", "Brimholt B2", "B2-0117", {}, "Iva", "2026-12-01T10:00:00Z", {"a.dng"}};
     f.print.width = f.print.height = 16;
@@ -192,6 +207,7 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
          [] { return delivery_to_json(plain_delivery(ExportFormat::tiff)); }},
         {"claim", [](const std::string& bytes) { claim_from_json(bytes, "a.json"); }, [] { return claim_to_json({}); }},
         {"noise", [](const std::string& bytes) { use_measurement(noise_kind(), bytes); }, sound_noise},
+        {"defects", [](const std::string& bytes) { use_measurement(defect_kind(), bytes); }, sound_defects},
         {"fingerprint", [](const std::string& bytes) { use_measurement(fingerprint_kind(), bytes); },
          sound_fingerprint},
         {"metadata",

@@ -208,7 +208,7 @@ TEST_CASE("a sharpening threshold leaves weak differences alone", "[render]") {
         for (int row = 0; row < 20; ++row)
             for (int i = 0; i < 80; ++i)
                 for (cv::Mat1f& c : p.channel) c(row, i) = i < 40 ? 0.3f : 0.3f + step;
-        sharpen(p, 100, 1, threshold);
+        sharpen(p, {100, 1, threshold, {}});
         return static_cast<double>(p.channel[1](10, 40) - 0.3f - step) / step;
     };
     CHECK(edge(0.4f, 0) == Approx(edge(0.02f, 0)).epsilon(0.01));

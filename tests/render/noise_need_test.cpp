@@ -95,4 +95,7 @@ TEST_CASE("noise of the target is what its terms say", "[render][need]") {
 TEST_CASE("limits of noise that are none are refused", "[render][need]") {
     CHECK(error_of([] { need_at(100, {0, 1, 0, 0.18}); }) == "input");
     CHECK(error_of([] { need_at(100, {1, std::nan(""), 0, 0.18}); }) == "input");
+    // A size that was mistyped is told, not taken for another.
+    for (const int side : {-1, 1, 300, 749}) CHECK(error_of([&] { need_at(100, {1, 1, side, 0.18}); }) == "input");
+    CHECK(error_of([] { need_at(100, {1, 1, 750, 0.18}); }) == "none");
 }

@@ -201,7 +201,7 @@ TEST_CASE("a picture that is developed in pieces has no seams", "[render]") {
                      {double(kept.x), double(kept.y), 1, kept.size()}, ColourPlanes::aligned, Progress());
         apply_defringing(whole, defringing_settings(f));
         tone(whole, cv::Matx33f(found.camera_to_srgb), tone_settings(f, {}));
-        sharpen_by(whole, f);
+        sharpen_by(whole, f, nullptr);
         const cv::Mat3w wanted = encoded(whole);
         REQUIRE(found.rgb.size() == wanted.size());
         // Places are known to 2e-4 px in single precision at the right edge, and dark light is encoded 13 times steeper

@@ -80,7 +80,7 @@ constexpr std::array<double, 3> multiplier{2, 1, 1.6};
 constexpr std::array<SampleLayout, 3> layouts{SampleLayout::six_by_six, SampleLayout::monochrome,
                                               SampleLayout::interpolated};
 
-ResolvedFrame fields(std::initializer_list<std::pair<Field, Value>> values) {
+ResolvedFrame layout_fields(std::initializer_list<std::pair<Field, Value>> values) {
     ResolvedFrame f = neutral_start();
     for (const auto& [field, value] : values) f.fields[static_cast<int>(field)].value = value;
     return f;
@@ -146,13 +146,34 @@ TEST_CASE("means over cells are those of the light", "[render][layouts]") {
     }
 }
 
+TEST_CASE("black levels of a Bayer mosaic may repeat every six samples", "[render][layouts]") {
+    RawPicture raw = photographed(SampleLayout::monochrome);
+    raw.layout = SampleLayout::bayer;
+    raw.filter = {{0, 1}, {1, 2}};
+    raw.black = {6, [](int row, int column) { return 1000.0 + 40 * column + 90 * row; }};
+    for (int row = 0; row < raw.counts.rows; ++row)
+        for (int i = 0; i < raw.counts.cols; ++i) {
+            const double black = raw.black.at(row, i);
+            raw.counts(row, i) =
+                static_cast<std::uint16_t>(std::lround(black + grey(i + 0.5, row + 0.5) * (raw.white - black)));
+        }
+    const Planes cells = light_in_cells(raw, raw.counts, {1, 1, 1}, 6);
+    for (int row = 2; row < 30; row += 3)
+        for (int i = 2; i < 48; i += 5) {
+            double mean = 0;
+            for (int k = 0; k < 36; ++k) mean += grey(6 * i + k % 6 + 0.5, 6 * row + k / 6 + 0.5) / 36;
+            CHECK(cells.channel[1](row, i) == Approx(mean).margin(0.004));
+        }
+    CHECK(cv::norm(without_hot_pixels(raw), raw.counts, cv::NORM_INF) == 0);
+}
+
 TEST_CASE("a developed frame is grey in every layout", "[render][layouts]") {
     for (const SampleLayout layout : layouts) {
         INFO("layout " << static_cast<int>(layout));
         const RawPicture raw = photographed(layout);
         PictureForm form;
         form.space = ColourSpace::linear;
-        const Developed d = develop(raw, taken, fields({}), std::nullopt, Progress(), form);
+        const Developed d = develop(raw, taken, layout_fields({}), std::nullopt, Progress(), form);
         double worst = 0;
         for (int row = 10; row < 190; row += 3)
             for (int i = 10; i < 290; i += 3)
@@ -162,20 +183,21 @@ TEST_CASE("a developed frame is grey in every layout", "[render][layouts]") {
         // Inspect shows the same at full size and in cells.
         const PreparedFrame prepared(raw, taken);
         const Sampling small{0, 0, 4, {76, 51}};
-        const cv::Mat3w look = prepared.look(fields({}), std::nullopt, small, Progress()).rgb;
-        const cv::Mat3w whole = develop(raw, taken, fields({}), std::nullopt, Progress()).rgb;
+        const cv::Mat3w look = prepared.look(layout_fields({}), std::nullopt, small, Progress()).rgb;
+        const cv::Mat3w whole = develop(raw, taken, layout_fields({}), std::nullopt, Progress()).rgb;
         CHECK(std::abs(int(look(25, 40)[1]) - int(whole(102, 162)[1])) < 4000);
         CHECK(quick_look(raw).cols == 306 / (layout == SampleLayout::six_by_six ? 6 : 2));
-        CHECK(prepared.light(fields({}), std::nullopt).before.clipped_percent[1] == 0);
+        CHECK(prepared.light(layout_fields({}), std::nullopt).before.clipped_percent[1] == 0);
     }
 }
 
 TEST_CASE("a monochrome frame has no colour, whatever is pinned", "[render][layouts]") {
     const RawPicture raw = photographed(SampleLayout::monochrome);
     for (const ResolvedFrame& f :
-         {fields({{Field::white_balance, {0, "fixed"}}, {Field::temperature, {3000, ""}}, {Field::tint, {20, ""}}}),
-          fields({{Field::saturation, {40, ""}}}),
-          fields({{Field::luminance_noise, {30, ""}}, {Field::colour_noise, {40, ""}}})}) {
+         {layout_fields(
+              {{Field::white_balance, {0, "fixed"}}, {Field::temperature, {3000, ""}}, {Field::tint, {20, ""}}}),
+          layout_fields({{Field::saturation, {40, ""}}}),
+          layout_fields({{Field::luminance_noise, {30, ""}}, {Field::colour_noise, {40, ""}}})}) {
         const Developed d = develop(raw, taken, f, std::nullopt, Progress());
         int worst = 0;
         for (const cv::Vec3w& v : d.rgb) worst = std::max({worst, std::abs(v[0] - v[1]), std::abs(v[2] - v[1])});

@@ -109,6 +109,8 @@ TEST_CASE("dust is told by the command line, and frames that cannot show it are 
     const CommandResult refused = cli("dust --frames '" + dark[0].string() + "'");
     CHECK(refused.status == 1);
     CHECK(refused.err.find("too dark") != std::string::npos);
+    for (const char* bad : {"nan", "0", "-1", "2,5", "much"})
+        CHECK(cli("dust --limit-percent " + std::string(bad) + " --frames '" + flats[0].string() + "'").status == 2);
     const CommandResult chart = cli("dust --frames '" + rig_frame("CH0001").string() + "'");
     CHECK(chart.status == 1);
     CHECK(chart.err.find("more than an even surface") != std::string::npos);

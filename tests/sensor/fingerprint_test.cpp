@@ -310,6 +310,8 @@ TEST_CASE("frames without a number are claimed by their fingerprint, and another
     CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].size() == 1);
     s.good("fingerprint propose", "--accept --yes --at-least 1e9");
     CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].size() == 1);
+    for (const char* bad : {"nan", "-1", "many"})
+        s.refused("fingerprint propose", std::string("--accept --yes --at-least ") + bad, 2);
     s.good("fingerprint propose", "--accept --yes");
     CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].empty());
     Store store(s.path("s").string(), Access::read);
@@ -322,4 +324,40 @@ TEST_CASE("frames without a number are claimed by their fingerprint, and another
     CHECK(body_of("p1.dng").why.find("known by the fingerprint of its sensor") == 0);
     CHECK(body_of("p3.dng").knowledge == BodyAnswer::Knowledge::unknown);
     for (const Claim& claim : fleet->claims()) CHECK(claim_from_json(claim_to_json(claim), "c") == claim);
+}
+
+TEST_CASE("frames that arrive are claimed by their fingerprint only when somebody lets them", "[sensor][cli]") {
+    const StudioByHand s;
+    SensorTruth truth = ordinary_body();
+    truth.width = 768;
+    truth.height = 640;
+    SimulatedSensor one(truth, 1), stranger(truth, 3);
+    std::string flats;
+    for (int i = 0; i < 4; ++i) flats += taken(s, one, fmt::format("one{}.dng", i), "0117", true);
+    s.good("store index", "'" + s.path("flats").string() + "'");
+    s.good("fingerprint learn", "--body 0117 --frames " + flats);
+    const auto claims = [&] { return Store(s.path("s").string(), Access::read).registry().fleet()->claims(); };
+    const auto arrive = [&] { s.good("watch", "--once --folder '" + s.path("shoot").string() + "'"); };
+    taken(s, one, "a1.dng", "", false);
+    arrive();
+    CHECK(claims().empty());
+    CHECK(json::parse(s.good("fingerprint automatic", "--json"))["claims_from"].is_null());
+    // What it could settle stands in the list of what needs a person.
+    const json needs = json::parse(s.good("attention", "--json"));
+    CHECK(std::any_of(needs.begin(), needs.end(), [](const json& item) { return item["kind"] == "fingerprint"; }));
+
+    for (const char* bad : {"7", "-5", "1e30"}) s.refused("fingerprint automatic", std::string("--from ") + bad);
+    s.refused("fingerprint automatic", "--from often", 2);
+    CHECK(json::parse(s.good("fingerprint automatic", "--json --from 100"))["claims_from"] == 100);
+    taken(s, one, "a2.dng", "", false);
+    taken(s, stranger, "a3.dng", "", false);
+    arrive();
+    REQUIRE(claims().size() == 1);
+    REQUIRE(claims()[0].frames.size() == 1);
+    CHECK(claims()[0].frames[0].ends_with("a2.dng"));
+    CHECK(claims()[0].fingerprint_figure >= 100);
+    s.good("fingerprint automatic", "--from never");
+    taken(s, one, "a4.dng", "", false);
+    arrive();
+    CHECK(claims().size() == 1);
 }

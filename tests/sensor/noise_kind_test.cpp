@@ -13,8 +13,8 @@
 #include "sensor/noise_json.h"
 #include "sensor/noise_plan.h"
 #include "sensor/noise_report.h"
+#include "studio/development/frame_development.h"
 #include "studio/exports/account.h"
-#include "studio/exports/export_facts.h"
 #include "support/store_place.h"
 #include "support/support.h"
 
@@ -171,13 +171,8 @@ TEST_CASE("a raw copy carries the measured noise of its body", "[sensor][cli]") 
     REQUIRE(account.noise);
     CHECK(*account.noise == wanted);
     Store store(s.path("s"), Access::read);
-    CHECK(development_of(account, store, s.frame("SP0001")).noise == account.noise);
-    Delivery copies;
-    copies.format = ExportFormat::dng;
-    CHECK((*export_facts(store, s.frame("SP0001"), copies).noise)[2] < wanted[2]);
-    // What is no raw copy does not ask for it.
-    copies.format = ExportFormat::tiff;
-    CHECK_FALSE(export_facts(store, s.frame("SP0001"), copies).noise);
+    CHECK(development_of(account, store, s.frame("SP0001")).sensor.noise == account.noise);
+    CHECK((*development_from_store(store, s.frame("SP0001")).sensor.noise)[2] < wanted[2]);
 }
 
 TEST_CASE("noise is published by the command line, and its frames' traces find it", "[sensor][cli]") {

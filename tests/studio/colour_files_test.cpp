@@ -68,7 +68,7 @@ TEST_CASE("the colour profile that a frame carries is found, named and used wher
     CHECK(change.sentence().find("against: camera matrix") != std::string::npos);
 
     // The look at a part of the frame is what is written of it.
-    const auto prepared = prepare_frame(frame, r.metadata, Progress());
+    const auto prepared = prepare_frame(frame, r.metadata, {}, Progress());
     const auto look = prepared->look(r.fields, std::nullopt, {200, 160, 1, cv::Size(64, 48)}, Progress());
     const cv::Mat3w whole = develop_file(frame, r.metadata, r.fields, std::nullopt, Progress()).rgb;
     CHECK(colour_difference(look.rgb, whole(cv::Rect(200, 160, 64, 48)).clone()).p95 < 0.5);

@@ -109,6 +109,7 @@ void AttentionPlace::settle(const AttentionItem& item) {
         case AttentionKind::missing_root: return place_root(item.subject);
         case AttentionKind::unclaimed_body:
         case AttentionKind::identity_choice:
+        case AttentionKind::fingerprint:
         case AttentionKind::unclaimed_lens: return go(theme::Place::fleet, "identities");
         case AttentionKind::no_profile:
         case AttentionKind::profile_due: return go(theme::Place::bench);
@@ -174,6 +175,7 @@ void AttentionPlace::refresh() {
     facts.draft = &parts_.baselines().draft();
     facts.profiles = &parts_.profiles().all();
     facts.findings = &findings_;
+    facts.fingerprinted = parts_.profiles().bodies().fingerprinted;
     facts.pending_changes = parts_.baselines().pending_changes();
     facts.unreadable_sidecars = parts_.sheets().unreadable();
     facts.frames_behind = parts_.sheets().behind(facts.current->number);

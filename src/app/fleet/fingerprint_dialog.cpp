@@ -1,12 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/fingerprint_dialog.h"
 
+#include <QHBoxLayout>
 #include <QPointer>
 #include <QVBoxLayout>
 
 #include "jobs.h"
+#include "reach/reach_dialog.h"
+#include "sensor/fingerprint.h"
 #include "studio/fleet/claim.h"
 #include "widgets/answer_buttons.h"
+#include "widgets/number_box.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -51,6 +55,7 @@ FingerprintDialog::FingerprintDialog(const Parts& parts, FingerprintFindings fou
     all->addWidget(panel("Frames whose body is not known", proposals_), 2);
     auto* others = panel("Bodies whose frames show another sensor", foreign_);
     all->addWidget(others, 1);
+    all->addLayout(build_automatic());
     all->addWidget(buttons);
     proposals_->show_records(found_.proposals);
     foreign_->show_records(found_.foreign);
@@ -59,6 +64,30 @@ FingerprintDialog::FingerprintDialog(const Parts& parts, FingerprintFindings fou
     connect(proposals_, &Table::selection_changed, this,
             [this] { claim_->setEnabled(!proposals_->chosen_rows().empty()); });
     claim_->setEnabled(!proposals_->chosen_rows().empty());
+}
+
+QHBoxLayout* FingerprintDialog::build_automatic() {
+    constexpr double usual = 400;
+    automatic_ = new QCheckBox("Claim frames that &arrive, without asking, from a figure of");
+    least_ = new NumberBox;
+    least_->setRange(fingerprint_threshold * fingerprint_threshold, 100000);
+    least_->setDecimals(0);
+    least_->setAccessibleName("Least figure of frames that are claimed without asking");
+    const double now = parts_.entries().claims_from();
+    automatic_->setChecked(now > 0);
+    least_->setValue(now > 0 ? now : usual);
+    least_->setEnabled(now > 0);
+    const auto keep = [this] {
+        least_->setEnabled(automatic_->isChecked());
+        parts_.attempt([this] { parts_.entries().put_claims_from(automatic_->isChecked() ? least_->value() : 0); });
+    };
+    connect(automatic_, &QCheckBox::toggled, this, keep);
+    connect(least_, &QDoubleSpinBox::valueChanged, this, keep);
+    auto* line = new QHBoxLayout;
+    line->addWidget(automatic_);
+    line->addWidget(least_);
+    line->addStretch(1);
+    return line;
 }
 
 void FingerprintDialog::claim_chosen() {
@@ -70,11 +99,20 @@ void FingerprintDialog::claim_chosen() {
         frames += p.frames.size();
     }
     if (claims.claims.empty()) return;
-    const bool done =
-        parts_.attempt([&] { parts_.entries().edit("claim frames by their fingerprint", edit_for(claims)); });
-    if (!done) return;
-    parts_.tell(QString("%1 frames are claimed by their fingerprint. Undo takes it back.").arg(frames));
-    accept();
+    FleetEdit edit;
+    if (!parts_.attempt([&] { edit = edit_for(claims); })) return;
+    ask_with_reach(
+        parts_.jobs(), parts_.entries().source(), this,
+        {.title = "Claim frames",
+         .heading = QString("Claim %1 frame%2 by their fingerprint").arg(frames).arg(frames == 1 ? "" : "s"),
+         .verb = "&Claim",
+         .look = ReachNote::of(edit),
+         .claims = true},
+        [this, edit, frames](const std::string&) {
+            if (!parts_.entries().edit("claim frames by their fingerprint", edit)) return;
+            parts_.tell(QString("%1 frames are claimed by their fingerprint. Undo takes it back.").arg(frames));
+            accept();
+        });
 }
 
 void look_by_fingerprint(const FingerprintDialog::Parts& parts, QWidget* parent) {

@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "base/output.h"
 #include "fleet/colours_panel.h"
+#include "fleet/defects_panel.h"
 #include "fleet/grid_panel.h"
 #include "fleet/identities_panel.h"
 #include "fleet/noise_panel.h"
@@ -60,6 +61,8 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     tabs_->addTab(colours_, "Colours");
     noise_ = new NoisePanel(parts);
     tabs_->addTab(noise_, "Noise");
+    defects_ = new DefectsPanel(parts);
+    tabs_->addTab(defects_, "Defects");
     body_->addWidget(tabs_, 1);
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
@@ -175,10 +178,12 @@ void FleetPlace::show_view(const QString& view) {
                                           {view == "identities", 3},
                                           {view == "grid", 4},
                                           {view == "colours", 5},
-                                          {view == "noise", 6}},
+                                          {view == "noise", 6},
+                                          {view == "defects", 7}},
                                          0));
     if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
     if (view == "noise") noise_->show_something();
+    if (view == "defects") defects_->show_something();
 }
 
 }  // namespace optrel

@@ -14,6 +14,7 @@ namespace optrel {
 class ColoursPanel;
 class GridPanel;
 class IdentitiesPanel;
+class DefectsPanel;
 class NoisePanel;
 class RegisterPanel;
 
@@ -24,7 +25,7 @@ public:
         SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SharingService, Jobs, QUndoStack, Messages>;
     explicit FleetPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"lenses", "identities", "grid", "colours", "noise"}; }
+    QStringList more_views() const override { return {"lenses", "identities", "grid", "colours", "noise", "defects"}; }
     void show_view(const QString& view) override;
 
     Table& bodies();
@@ -33,6 +34,7 @@ public:
     IdentitiesPanel& identities() { return *identities_; }
     GridPanel& grid() { return *grid_; }
     NoisePanel& noise() { return *noise_; }
+    DefectsPanel& defects() { return *defects_; }
     /// Shows a colour profile from a file, to be saved on request.
     void open_colours(const QString& path);
     /// Imports a register from a file, after showing the changes.
@@ -51,6 +53,7 @@ private:
     GridPanel* grid_;
     ColoursPanel* colours_;
     NoisePanel* noise_;
+    DefectsPanel* defects_;
 };
 
 }  // namespace optrel

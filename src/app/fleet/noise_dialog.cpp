@@ -1,14 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/noise_dialog.h"
 
-#include <QDragEnterEvent>
-#include <QFileDialog>
-#include <QMimeData>
-#include <QPointer>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <mutex>
 
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
@@ -23,56 +19,15 @@ namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
-Cell green_figure(const MeasuredFigure& f, int decimals) {
-    return {QString("%1 ± %2").arg(f.value, 0, 'f', decimals).arg(f.sigma, 0, 'f', decimals), f.value};
-}
-
-/// Raw files of a folder and of those beneath it, by name.
-std::vector<fs::path> frames_in(const fs::path& folder) {
-    std::vector<fs::path> out;
-    std::error_code failed;
-    for (fs::recursive_directory_iterator i(folder, fs::directory_options::skip_permission_denied, failed), end;
-         !failed && i != end; i.increment(failed))
-        if (i->is_regular_file(failed) && named_as_picture(i->path())) out.push_back(i->path());
-    std::sort(out.begin(), out.end());
-    return out;
-}
+Cell green_figure(const MeasuredFigure& f) { return {q(figure_with_sigma(f.value, f.sigma)), f.value}; }
 
 }  // namespace
 
-/// The measurement that runs, for a dialog that is closed meanwhile.
-struct NoiseDialog::Running {
-    std::mutex mutex;
-    Progress* progress = nullptr;  ///< of the worker
-    bool unwanted = false;
-
-    /// False when nobody waits for it any more.
-    bool begin(Progress& of) {
-        const std::lock_guard lock(mutex);
-        progress = &of;
-        return !unwanted;
-    }
-    void end() {
-        const std::lock_guard lock(mutex);
-        progress = nullptr;
-    }
-    void give_up() {
-        const std::lock_guard lock(mutex);
-        unwanted = true;
-        if (progress) progress->cancel();
-    }
-};
-
 NoiseDialog::NoiseDialog(const Parts& parts, QWidget* parent) : QDialog(parent), parts_(parts) {
     setWindowTitle("Measure the noise of a body");
-    setAcceptDrops(true);
     resize(860, 560);
     build();
     refresh();
-}
-
-NoiseDialog::~NoiseDialog() {
-    if (running_) running_->give_up();
 }
 
 void NoiseDialog::build() {
@@ -81,23 +36,17 @@ void NoiseDialog::build() {
         "percent of the white level; and two or more frames with the cap on. Eight pairs and four dark frames are "
         "good. Frames sort themselves: dark ones are told by their light.");
     how->setWordWrap(true);
-    auto* files = button("Add &frames…", "Raw frames of one body");
-    auto* folder = button("Add a f&older…", "All frames of a folder and of those beneath it");
     measure_ = button("&Measure", "Sorts the frames into pairs and measures each ISO", true);
-    chosen_ = new QLabel;
-    connect(files, &QPushButton::clicked, this, &NoiseDialog::ask_for_frames);
-    connect(folder, &QPushButton::clicked, this, &NoiseDialog::ask_for_folder);
     connect(measure_, &QPushButton::clicked, this, &NoiseDialog::measure);
-    auto* line = new QHBoxLayout;
-    line->addWidget(chosen_, 1);
-    for (QPushButton* b : {files, folder, measure_}) line->addWidget(b);
+    picker_ = new FramePicker(parts_.jobs(), "Flat fields and dark frames", measure_, this);
+    connect(picker_, &FramePicker::changed, this, &NoiseDialog::refresh);
     figures_ = new TableOf<IsoNoise>(
         "Measured noise, green",
         {{figure_column("ISO", 60), [](const IsoNoise& i) { return figure_cell(i.iso); }},
-         {figure_column("Gain e⁻/count"), [](const IsoNoise& i) { return green_figure(i.colours[1].gain, 4); }},
-         {figure_column("Read noise e⁻"), [](const IsoNoise& i) { return green_figure(i.colours[1].read_noise, 3); }},
-         {figure_column("Full well e⁻"), [](const IsoNoise& i) { return green_figure(i.colours[1].full_well, 0); }},
-         {figure_column("PRNU %"), [](const IsoNoise& i) { return green_figure(i.colours[1].prnu, 3); }},
+         {figure_column("Gain e⁻/count"), [](const IsoNoise& i) { return green_figure(i.colours[1].gain); }},
+         {figure_column("Read noise e⁻"), [](const IsoNoise& i) { return green_figure(i.colours[1].read_noise); }},
+         {figure_column("Full well e⁻"), [](const IsoNoise& i) { return green_figure(i.colours[1].full_well); }},
+         {figure_column("PRNU %"), [](const IsoNoise& i) { return green_figure(i.colours[1].prnu); }},
          {figure_column("Range EV", 70),
           [](const IsoNoise& i) {
               return Cell(QString::number(i.colours[1].dynamic_range_ev, 'f', 2), i.colours[1].dynamic_range_ev);
@@ -123,90 +72,31 @@ void NoiseDialog::build() {
     publish_->setToolTip("Keeps the measurement in the store as the next version of this body's noise");
     auto* all = new QVBoxLayout(this);
     all->addWidget(how);
-    all->addLayout(line);
+    all->addWidget(picker_);
     all->addWidget(panel("Measured noise of green, one sigma", figures_), 3);
     all->addWidget(panel("Findings", findings_), 2);
     all->addWidget(said_);
     all->addWidget(buttons);
 }
 
-void NoiseDialog::dragEnterEvent(QDragEnterEvent* event) {
-    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
-}
-
-void NoiseDialog::dropEvent(QDropEvent* event) {
-    std::vector<fs::path> frames, folders;
-    for (const QUrl& url : event->mimeData()->urls()) {
-        const fs::path path = url.toLocalFile().toStdString();
-        std::error_code failed;
-        (fs::is_directory(path, failed) ? folders : frames).push_back(path);
-    }
-    add_frames(frames);
-    add_folders(folders);
-}
-
-void NoiseDialog::add_folders(const std::vector<fs::path>& folders) {
-    if (folders.empty()) return;
-    const auto found = std::make_shared<std::vector<fs::path>>();
-    parts_.jobs().run_quietly(
-        [folders, found] {
-            for (const fs::path& folder : folders) {
-                const std::vector<fs::path> frames = frames_in(folder);
-                found->insert(found->end(), frames.begin(), frames.end());
-            }
-        },
-        [dialog = QPointer<NoiseDialog>(this), found] {
-            if (dialog) dialog->add_frames(*found);
-        });
-}
-
-void NoiseDialog::ask_for_frames() {
-    std::vector<fs::path> frames;
-    for (const QString& path : QFileDialog::getOpenFileNames(this, "Flat fields and dark frames"))
-        frames.emplace_back(path.toStdString());
-    add_frames(frames);
-}
-
-void NoiseDialog::ask_for_folder() {
-    const QString folder = QFileDialog::getExistingDirectory(this, "Folder with flat fields and dark frames");
-    if (!folder.isEmpty()) add_folders({folder.toStdString()});
-}
-
-void NoiseDialog::add_frames(const std::vector<fs::path>& frames) {
-    for (const fs::path& frame : frames)
-        if (std::find(frames_.begin(), frames_.end(), frame) == frames_.end()) frames_.push_back(frame);
-    refresh();
-}
+void NoiseDialog::add_frames(const std::vector<fs::path>& frames) { picker_->add(frames); }
 
 void NoiseDialog::measure() {
-    if (running_ || frames_.empty()) return;
-    running_ = std::make_shared<Running>();
+    if (running_.running() || picker_->frames().empty()) return;
     result_ = nullptr;
     said_->setText("Measuring; the line at the bottom of the window tells how far it is.");
-    refresh();
     const auto result = std::make_shared<NoiseMeasurement>();
-    const auto problem = std::make_shared<std::string>();
-    parts_.jobs().run(
-        "Measuring noise",
-        [frames = frames_, result, problem, running = running_](Progress& progress) {
-            try {
-                if (running->begin(progress)) *result = measure_noise(frames, {}, progress);
-            } catch (const Cancelled&) {
-                *problem = "The measurement was cancelled.";
-            } catch (const std::exception& error) {
-                *problem = error.what();
-            }
-            running->end();
-        },
-        [this, running = running_, result, problem] {
-            if (running->unwanted) return;
-            running_ = nullptr;
-            if (problem->empty())
+    running_.start(
+        parts_.jobs(), "Measuring noise",
+        [frames = picker_->frames(), result](Progress& progress) { *result = measure_noise(frames, {}, progress); },
+        [this, result](const std::string& problem) {
+            if (problem.empty())
                 result_ = result;
             else
-                said_->setText(q(*problem));
+                said_->setText(q(problem));
             show_result();
         });
+    refresh();
 }
 
 void NoiseDialog::show_result() {
@@ -217,7 +107,7 @@ void NoiseDialog::show_result() {
         QString said = QString("%1 %2: %3 of %4 frames were used.")
                            .arg(q(camera_name(result_->body)), q(result_->body.body_serial))
                            .arg(result_->frames.size())
-                           .arg(frames_.size());
+                           .arg(picker_->frames().size());
         if (result_->digital_above_iso > 0)
             said += QString(" Above ISO %1 the body only multiplies its counts.").arg(result_->digital_above_iso);
         said_->setText(said);
@@ -226,10 +116,8 @@ void NoiseDialog::show_result() {
 }
 
 void NoiseDialog::refresh() {
-    chosen_->setText(frames_.empty() ? QString("No frames yet. Add them, or drop them here.")
-                                     : QString("%1 frames").arg(frames_.size()));
-    measure_->setEnabled(!frames_.empty() && !running_);
-    publish_->setEnabled(result_ && !running_);
+    measure_->setEnabled(!picker_->frames().empty() && !running_.running());
+    publish_->setEnabled(result_ && !running_.running());
 }
 
 void NoiseDialog::publish() {

@@ -6,8 +6,9 @@
 #include <QLabel>
 #include <QPushButton>
 #include <memory>
-#include <optional>
 
+#include "fleet/frame_picker.h"
+#include "fleet/running_measurement.h"
 #include "session/parts.h"
 #include "widgets/table.h"
 
@@ -22,7 +23,6 @@ class NoiseDialog : public QDialog {
 public:
     using Parts = SomeOf<RegisterModel, ProfileModel, Jobs, Messages>;
     NoiseDialog(const Parts& parts, QWidget* parent);
-    ~NoiseDialog() override;
 
     /// Adds frames; those that are named already stay once.
     void add_frames(const std::vector<std::filesystem::path>& frames);
@@ -31,26 +31,17 @@ public:
     bool measured() const { return result_ != nullptr; }
     Table& findings() { return *findings_; }
 
-protected:
-    void dragEnterEvent(QDragEnterEvent* event) override;
-    void dropEvent(QDropEvent* event) override;
-
 private:
     void build();
-    void ask_for_frames();
-    void ask_for_folder();
-    /// Lists the frames of folders on a worker, and adds them.
-    void add_folders(const std::vector<std::filesystem::path>& folders);
     void refresh();
     void show_result();
 
     Parts parts_;
-    std::vector<std::filesystem::path> frames_;
+    FramePicker* picker_;
     std::shared_ptr<NoiseMeasurement> result_;
     std::string document_;
-    struct Running;
-    std::shared_ptr<Running> running_;
-    QLabel *chosen_, *said_;
+    RunningMeasurement running_;
+    QLabel* said_;
     TableOf<IsoNoise>* figures_;
     TableOf<NoiseFinding>* findings_;
     QPushButton *measure_, *publish_;

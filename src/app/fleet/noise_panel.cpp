@@ -6,9 +6,10 @@
 #include <array>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "fleet/noise_dialog.h"
 #include "fleet/noise_ramp_dialog.h"
-#include "reach/reach_dialog.h"
+#include "fleet/version_actions.h"
 #include "sensor/noise_kind.h"
 #include "sensor/noise_plan.h"
 #include "studio/frames/measured_facts.h"
@@ -25,20 +26,7 @@ QColor colour_of(int channel) {
     return colours[static_cast<std::size_t>(channel)];
 }
 
-/// With so many decimals that two figures of the uncertainty show.
-QString with_sigma(const MeasuredFigure& f) {
-    const int decimals = f.sigma > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(f.sigma))), 0, 5) : 2;
-    return QString("%1 ± %2").arg(f.value, 0, 'f', decimals).arg(f.sigma, 0, 'f', decimals);
-}
-
-Cell measured_figure(const MeasuredFigure& f) { return {with_sigma(f), f.value}; }
-
-Cell state_cell(const Measurement& m) {
-    if (!m.state.withdrawn.empty())
-        return {QString("× %1").arg(m.version), Cell::Tone::warning, "Withdrawn: " + q(m.state.withdrawn)};
-    if (m.state.is_current()) return {QString("● %1").arg(m.version), Cell::Tone::mark, "The current version"};
-    return {QString::number(m.version), Cell::Tone::faint, "Another version is current"};
-}
+Cell measured_figure(const MeasuredFigure& f) { return {q(figure_with_sigma(f.value, f.sigma)), f.value}; }
 
 TableOf<ReportedIso>* new_noise_figures(const std::function<int()>& channel) {
     const auto figure = [channel](MeasuredFigure ReportedColour::*which) {
@@ -113,11 +101,8 @@ void NoisePanel::showEvent(QShowEvent* event) {
 QWidget* NoisePanel::build_left() {
     list_ = new TableOf<Measurement>(
         "Measured bodies",
-        {{text_column("Body"),
-          [](const Measurement& m) {
-              return Cell(q(m.subject.name + (m.subject.serial.empty() ? "" : "  " + m.subject.serial)));
-          }},
-         {figure_column("Version", 60), state_cell},
+        {{text_column("Body"), [](const Measurement& m) { return Cell(measured_body(m)); }},
+         {figure_column("Version", 60), version_cell},
          {text_column("Measured", 88), [](const Measurement& m) { return Cell(q(m.time.substr(0, 10))); }},
          {text_column("By", 80), [](const Measurement& m) { return Cell(q(m.author)); }}});
     connect(list_, &Table::chosen_changed, this, &NoisePanel::show_version);
@@ -197,9 +182,7 @@ void NoisePanel::build() {
     connect(derive_, &QPushButton::clicked, this, &NoisePanel::ask_to_derive);
     connect(current_, &QPushButton::clicked, this, &NoisePanel::ask_to_make_current);
     connect(withdraw_, &QPushButton::clicked, this, &NoisePanel::ask_to_withdraw);
-    empty_ = new QLabel(
-        "No body is measured yet. Take pairs of flat fields at several exposures and a few dark frames for each ISO, "
-        "out of focus, with nothing moved; then measure them here.");
+    empty_ = new QLabel;
     empty_->setObjectName("faint");
     empty_->setWordWrap(true);
     auto* across = new QSplitter(Qt::Horizontal);
@@ -222,8 +205,11 @@ void NoisePanel::refresh() {
     reports_.clear();
     parts_.attempt([this] {
         for (Measurement& m : parts_.profiles().versions(noise_kind())) {
-            reports_.push_back(noise_report(m.document, m.name));
-            versions_.push_back(std::move(m));
+            // One that is damaged is told, and hides no other.
+            parts_.attempt([&] {
+                reports_.push_back(noise_report(m.document, m.name));
+                versions_.push_back(std::move(m));
+            });
         }
     });
     empty_->setText(versions_.empty()
@@ -367,29 +353,15 @@ void NoisePanel::ask_to_derive() {
 
 void NoisePanel::ask_to_make_current() {
     if (shown_ < 0) return;
-    const Measurement m = versions_[shown_];
-    ask_with_reach(
-        parts_.jobs(), parts_.profiles().source(), this,
-        {.title = "Make a version current",
-         .heading = QString("%1: version %2 is to be current").arg(q(m.name)).arg(m.version),
-         .text = "Pins that name a version keep their values; their trace tells that another one is current.",
-         .verb = "Make &current",
-         .note = "Why"},
-        [this, m](const std::string& reason) { parts_.attempt([&] { parts_.profiles().make_current(m, reason); }); });
+    make_version_current(parts_, this, versions_[shown_],
+                         "No frame changes. Pins that name a version keep their values, and their trace tells "
+                         "that another one is current; raw copies carry the noise of the chosen version from "
+                         "now on.");
 }
 
 void NoisePanel::ask_to_withdraw() {
     if (shown_ < 0) return;
-    const Measurement m = versions_[shown_];
-    ask_with_reach(
-        parts_.jobs(), parts_.profiles().source(), this,
-        {.title = "Withdraw a version",
-         .heading = QString("Withdraw %1 version %2").arg(q(m.name)).arg(m.version),
-         .text = "Raw copies no longer carry it. “Make current” takes it back.",
-         .verb = "&Withdraw",
-         .note = "Reason",
-         .note_needed = true},
-        [this, m](const std::string& reason) { parts_.attempt([&] { parts_.profiles().withdraw(m, reason); }); });
+    withdraw_version(parts_, this, versions_[shown_], "No frame changes. Raw copies no longer carry it from now on.");
 }
 
 }  // namespace optrel

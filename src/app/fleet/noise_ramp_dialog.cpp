@@ -13,8 +13,8 @@
 namespace optrel {
 namespace {
 
-QDoubleSpinBox* limit_box(const QString& name, double value) {
-    auto* box = new QDoubleSpinBox;
+NumberBox* limit_box(const QString& name, double value) {
+    auto* box = new NumberBox;
     box->setRange(0.05, 20);
     box->setSingleStep(0.1);
     box->setDecimals(2);
@@ -96,7 +96,8 @@ void NoiseRampDialog::build() {
     how->setWordWrap(true);
     lightness_ = limit_box("Largest standard deviation of L*", 1);
     colour_ = limit_box("Largest standard deviation of a* and b*", 1);
-    side_ = new QSpinBox;
+    side_ = new NumberBox;
+    side_->setDecimals(0);
     side_->setRange(0, 100000);
     side_->setSpecialValueText("whole size");
     side_->setSuffix(" px");
@@ -149,7 +150,7 @@ void NoiseRampDialog::derive() {
     ramp_ = nullptr;
     said_->setText("Developing a target for each ISO…");
     refresh();
-    const NoiseLimit limit{lightness_->value(), colour_->value(), side_->value(), 0.18};
+    const NoiseLimit limit{lightness_->value(), colour_->value(), static_cast<int>(side_->value()), 0.18};
     const auto result = std::make_shared<NoiseRamp>();
     const auto problem = std::make_shared<std::string>();
     parts_.jobs().run(

@@ -4,14 +4,13 @@
 #pragma once
 
 #include <QDialog>
-#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
-#include <QSpinBox>
 #include <memory>
 
 #include "session/parts.h"
 #include "studio/development/noise_ramp.h"
+#include "widgets/number_box.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -28,7 +27,7 @@ public:
     void derive();
     void take_over();
     bool derived() const { return ramp_ != nullptr; }
-    QDoubleSpinBox& lightness() { return *lightness_; }
+    NumberBox& lightness() { return *lightness_; }
 
 private:
     void build();
@@ -39,8 +38,7 @@ private:
     Measurement noise_;
     std::shared_ptr<NoiseRamp> ramp_;
     std::shared_ptr<bool> wanted_;  ///< false: a newer question was asked, or the dialog is gone
-    QDoubleSpinBox *lightness_, *colour_;
-    QSpinBox* side_;
+    NumberBox *lightness_, *colour_, *side_;
     LogPlot *luminance_plot_, *colour_plot_;
     TableOf<NoiseRampPoint>* points_;
     QLabel* said_;

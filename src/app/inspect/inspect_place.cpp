@@ -284,6 +284,7 @@ std::optional<InspectPlace::Development> InspectPlace::development(const FrameRe
     r.path = frame.path;
     r.metadata =
         with_pitch(know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata, parts_.profiles().all());
+    r.sensor = sensor_of(frame);
     r.fields = sheet_->fields_now(frame);
     for (const auto& [field, value] : turning_) r.fields.fields[static_cast<int>(field)].value = value;
     const bool done = parts_.attempt(
@@ -291,6 +292,11 @@ std::optional<InspectPlace::Development> InspectPlace::development(const FrameRe
     if (!done) return std::nullopt;
     take_profile(r, r.match);
     return r;
+}
+
+SensorFacts InspectPlace::sensor_of(const FrameRecord& frame) const {
+    const std::shared_ptr<const Fleet> fleet = parts_.entries().fleet();
+    return sensor_facts(know(frame.path, frame.metadata, *fleet).facts, *fleet, parts_.profiles().bodies());
 }
 
 std::optional<InspectPlace::Development> InspectPlace::chosen_development() {
@@ -344,7 +350,7 @@ void InspectPlace::look() {
     }
     const std::optional<Development> r = development(*f);
     if (!r) return;
-    const PreviewSubject subject{f->path, r->metadata};
+    const PreviewSubject subject{f->path, r->metadata, r->sensor};
     if (shown_ != f->path) {
         shown_ = f->path;
         view_->set_size(subject.size());
@@ -355,7 +361,7 @@ void InspectPlace::look() {
     about_->setText(about(*f, *r));
     looks_->show(subject, r->fields, r->profile);
     std::vector<PreviewSubject> beside;
-    for (const FrameRecord* n : frames_->neighbours()) beside.push_back({n->path, n->metadata});
+    for (const FrameRecord* n : frames_->neighbours()) beside.push_back({n->path, n->metadata, sensor_of(*n)});
     looks_->read_ahead(std::move(beside));
 }
 

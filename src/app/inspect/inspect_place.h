@@ -68,6 +68,7 @@ private:
     };
     std::optional<Development> development(const FrameRecord& frame);
     std::optional<Development> chosen_development();
+    SensorFacts sensor_of(const FrameRecord& frame) const;
     void look();
     QString about(const FrameRecord& frame, const Development& development) const;
     void show_framing();

@@ -44,7 +44,7 @@ struct PreviewService::Answer {
 };
 
 QSizeF PreviewSubject::size() const {
-    const cv::Size held = size_as_held(sensor(), metadata.orientation);
+    const cv::Size held = size_as_held(sensor_size(), metadata.orientation);
     return {double(held.width), double(held.height)};
 }
 
@@ -55,7 +55,8 @@ PreviewService::~PreviewService() {
 
 void PreviewService::show(const PreviewSubject& subject, const ResolvedFrame& fields,
                           const std::optional<AppliedProfile>& profile) {
-    if (!subject_ || subject_->path != subject.path || subject_->metadata.orientation != subject.metadata.orientation) {
+    if (!subject_ || !subject_->same_samples(subject) ||
+        subject_->metadata.orientation != subject.metadata.orientation) {
         ++number_;
         before_whole_ = before_part_ = QImage();
         framing_ = nullptr;
@@ -98,25 +99,25 @@ void PreviewService::look_at(const QRectF& visible, double scale) {
     start(part_);
 }
 
-PreviewService::Frame PreviewService::known(const std::filesystem::path& path) const {
-    for (const auto& [p, frame] : ready_)
-        if (p == path) return frame;
+PreviewService::Frame PreviewService::known(const PreviewSubject& subject) const {
+    for (const auto& [kept, frame] : ready_)
+        if (kept.same_samples(subject)) return frame;
     return nullptr;
 }
 
-void PreviewService::keep(const std::filesystem::path& path, const Frame& frame) {
-    if (!frame || known(path)) return;
-    ready_.emplace_back(path, frame);
+void PreviewService::keep(const PreviewSubject& subject, const Frame& frame) {
+    if (!frame || known(subject)) return;
+    ready_.emplace_back(subject, frame);
     while (ready_.size() > most_ready) {
         // The selected frame stays prepared.
-        const bool chosen = subject_ && ready_.front().first == subject_->path;
+        const bool chosen = subject_ && ready_.front().first.same_samples(*subject_);
         ready_.erase(ready_.begin() + (chosen ? 1 : 0));
     }
 }
 
 std::optional<PreviewService::Question> PreviewService::question(const Line& line) const {
     if (!subject_) return std::nullopt;
-    Question q{number_, *subject_, fields_, profile_, {}, 1, {}, known(subject_->path), {}, false};
+    Question q{number_, *subject_, fields_, profile_, {}, 1, {}, known(*subject_), {}, false};
     if (&line == &loupes_) {
         if (patches_.empty()) return std::nullopt;
         q.patches = patches_;
@@ -169,7 +170,7 @@ void PreviewService::start(Line& line) {
 }
 
 void PreviewService::work(const Question& q, const Progress& progress, Answer& answer) {
-    answer.frame = q.frame ? q.frame : prepare_frame(q.subject.path, q.subject.metadata, progress);
+    answer.frame = q.frame ? q.frame : prepare_frame(q.subject.path, q.subject.metadata, q.subject.sensor, progress);
     const int orientation = q.subject.metadata.orientation;
     const PreparedFrame& frame = *answer.frame;
     using Keep = PreparedFrame::Keep;
@@ -217,7 +218,7 @@ void PreviewService::finish(Line& line, const Question& q, const Answer& answer)
     line.running = nullptr;
     line.again = false;
     if (q.number == number_) {
-        keep(q.subject.path, answer.frame);
+        keep(q.subject, answer.frame);
         if (!answer.problem.isEmpty())
             emit failed(answer.problem);
         else
@@ -230,7 +231,7 @@ void PreviewService::finish(Line& line, const Question& q, const Answer& answer)
 }
 
 void PreviewService::read_next() {
-    while (!ahead_.empty() && known(ahead_.front().path)) ahead_.erase(ahead_.begin());
+    while (!ahead_.empty() && known(ahead_.front())) ahead_.erase(ahead_.begin());
     if (ahead_.empty() || reading_) return;
     const PreviewSubject next = ahead_.front();
     ahead_.erase(ahead_.begin());
@@ -239,7 +240,7 @@ void PreviewService::read_next() {
     jobs_.run_quietly(
         [next, frame, progress = reading_] {
             try {
-                *frame = prepare_frame(next.path, next.metadata, *progress);
+                *frame = prepare_frame(next.path, next.metadata, next.sensor, *progress);
             } catch (const std::exception&) {
                 // Reported when the frame is selected.
             }
@@ -247,7 +248,7 @@ void PreviewService::read_next() {
         [self = QPointer(this), next, frame] {
             if (!self) return;
             self->reading_ = nullptr;
-            self->keep(next.path, *frame);
+            self->keep(next, *frame);
             if (!self->working()) self->read_next();
         });
 }

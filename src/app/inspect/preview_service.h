@@ -15,6 +15,7 @@
 #include "frames/metadata.h"
 #include "render/prepared_frame.h"
 #include "scene/patch_figures.h"
+#include "studio/frames/body_measurements.h"
 
 namespace optrel {
 
@@ -24,10 +25,13 @@ class Jobs;
 struct PreviewSubject {
     std::filesystem::path path;
     Metadata metadata;
+    SensorFacts sensor;
 
-    cv::Size sensor() const { return {metadata.width, metadata.height}; }
+    cv::Size sensor_size() const { return {metadata.width, metadata.height}; }
     /// In display orientation.
     QSizeF size() const;
+    /// True when both are prepared alike.
+    bool same_samples(const PreviewSubject& other) const { return path == other.path && sensor == other.sensor; }
 };
 
 /// A small part at full size, before and after, with figures about the lens.
@@ -82,8 +86,8 @@ private:
     void finish(Line& line, const Question& question, const Answer& answer);
     void show_answer(const Line& line, const Question& question, const Answer& answer);
     std::optional<Question> question(const Line& line) const;
-    Frame known(const std::filesystem::path& path) const;
-    void keep(const std::filesystem::path& path, const Frame& frame);
+    Frame known(const PreviewSubject& subject) const;
+    void keep(const PreviewSubject& subject, const Frame& frame);
     void read_next();
 
     Jobs& jobs_;
@@ -99,7 +103,7 @@ private:
     std::shared_ptr<const Framing> framing_;
     QRectF before_place_;
     QImage before_whole_, before_part_;  ///< of the subject; for the part at before_place_
-    std::deque<std::pair<std::filesystem::path, Frame>> ready_;
+    std::deque<std::pair<PreviewSubject, Frame>> ready_;
     std::vector<PreviewSubject> ahead_;
     std::shared_ptr<Progress> reading_;
 };

@@ -49,8 +49,11 @@ SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPo
                                  const Progress& progress) {
     Shown out;
     try {
-        auto& frame = ready[s.path];
-        if (!frame) frame = prepare_frame(s.path, s.development.metadata, progress);
+        ReadyFrame& kept = ready[s.path];
+        if (!kept.frame || !(kept.sensor == s.development.sensor))
+            kept = {s.development.sensor,
+                    prepare_frame(s.path, s.development.metadata, s.development.sensor, progress)};
+        const auto& frame = kept.frame;
         const int orientation = s.development.metadata.orientation;
         const cv::Size held = size_as_held(frame->size(), orientation);
         const QSizeF size(std::min(seen.width() / zoom, double(held.width)),

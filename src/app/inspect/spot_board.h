@@ -42,7 +42,12 @@ protected:
     void wheelEvent(QWheelEvent* event) override;
 
 private:
-    using Ready = std::map<std::filesystem::path, std::shared_ptr<const PreparedFrame>>;
+    /// Prepared again when something else was measured of its body.
+    struct ReadyFrame {
+        SensorFacts sensor;
+        std::shared_ptr<const PreparedFrame> frame;
+    };
+    using Ready = std::map<std::filesystem::path, ReadyFrame>;
     struct Shown {
         QImage image;
         double scale = 1;  ///< widget px per image px

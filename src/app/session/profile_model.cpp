@@ -90,6 +90,7 @@ void ProfileModel::take(References known) {
     current_.clear();
     for (const Profile& p : known_.profiles)
         if (p.state.is_current()) current_.push_back(p);
+    bodies_ = body_measurements(store_);
     measurements_.clear();
     for (const Profile& p : current_) measurements_.push_back(measurement_of(p));
     // Profiles are read already.

@@ -7,6 +7,7 @@
 
 #include "session/session_part.h"
 #include "studio/baselines/references.h"
+#include "studio/frames/body_measurements.h"
 
 namespace optrel {
 
@@ -21,6 +22,8 @@ public:
     const std::vector<Profile>& current() const { return current_; }
     /// The current measurements that pins can be derived from, profiles included.
     const std::vector<Measurement>& measurements() const { return measurements_; }
+    /// What was measured of bodies.
+    const BodyMeasurements& bodies() const { return *bodies_; }
     /// All that fields can name: profiles and colour files.
     const References& references() const { return known_; }
     /// What a value of colour_source names, kept for the next time; null for one that is no file, or is not here.
@@ -56,6 +59,7 @@ private:
     References known_;
     std::vector<Profile> current_;
     std::vector<Measurement> measurements_;
+    std::shared_ptr<const BodyMeasurements> bodies_ = std::make_shared<const BodyMeasurements>();
     mutable std::map<std::string, std::shared_ptr<const ColourProfile>> fetched_;  ///< by value
 };
 

@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "session/session_part.h"
+#include "studio/fleet/fingerprint_claims.h"
 #include "studio/rollout/frames_reached.h"
 
 namespace optrel {
@@ -30,6 +31,9 @@ public:
     }
     /// How many frames may change without a question.
     int without_asking() { return frames_without_asking(store_); }
+    /// From which figure on frames that arrive are claimed by their fingerprint; 0: never.
+    double claims_from() { return figure_without_asking(store_); }
+    void put_claims_from(double figure) { put_figure_without_asking(store_, figure); }
     FleetEdit edit_for(const RegisterImport& import) { return store_.registry().edit_for(import); }
 
 private:

@@ -7,14 +7,9 @@
 #include <cmath>
 
 #include "theme.h"
+#include "widgets/end_labels.h"
 
 namespace optrel {
-namespace {
-
-QFont name_font() { return theme::text_font(8); }
-
-}  // namespace
-
 CurvePlot::CurvePlot(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent)
     : PlotView(accessible_name, parent), x_title_(x_title), y_title_(y_title) {
     setMinimumSize(180, 120);
@@ -51,10 +46,10 @@ std::pair<PlotScale, PlotScale> CurvePlot::scales(const QSizeF& area) const {
 }
 
 double CurvePlot::right_room() const {
-    double widest = 0;
+    std::vector<EndLabel> labels;
     for (const Curve& c : curves_)
-        if (!c.points.empty()) widest = std::max(widest, QFontMetricsF(name_font()).horizontalAdvance(c.label));
-    return std::max(14.0, widest + 9);
+        if (!c.points.empty()) labels.push_back({0, c.label, c.colour});
+    return room_for_labels(labels);
 }
 
 void CurvePlot::paint_data(QPainter& p, const PlotArea& plot) const {
@@ -80,39 +75,11 @@ void CurvePlot::paint_data(QPainter& p, const PlotArea& plot) const {
         p.drawPolyline(line);
     }
     p.restore();
-    paint_names(p, plot);
-}
-
-/// Labels at the right ends of the curves, moved apart where they would overlap.
-void CurvePlot::paint_names(QPainter& p, const PlotArea& plot) const {
-    struct Name {
-        double top;
-        const Curve* curve;
-    };
-    const QRectF& inside = plot.box;
-    const double height = QFontMetricsF(name_font()).height();
-    std::vector<Name> names;
+    std::vector<EndLabel> labels;
     for (const Curve& c : curves_)
         if (!c.points.empty())
-            names.push_back({plot.at(c.points.back().x(), c.points.back().y()).y() - height / 2, &c});
-    std::sort(names.begin(), names.end(), [](const Name& a, const Name& b) { return a.top < b.top; });
-    double free_from = inside.top();
-    for (Name& n : names) {
-        n.top = std::max(n.top, free_from);
-        free_from = n.top + height - 1;
-    }
-    // A label that would be cut off at the bottom moves up and pushes others up.
-    double free_to = inside.bottom();
-    for (auto n = names.rbegin(); n != names.rend(); ++n) {
-        n->top = std::min(n->top, free_to - height);
-        free_to = n->top + 1;
-    }
-    p.setFont(name_font());
-    for (const Name& n : names) {
-        p.setPen(n.curve->colour);
-        p.drawText(QRectF(inside.right() + 5, n.top, right_room(), height), Qt::AlignLeft | Qt::AlignVCenter,
-                   n.curve->label);
-    }
+            labels.push_back({plot.at(c.points.back().x(), c.points.back().y()).y(), c.label, c.colour});
+    paint_end_labels(p, plot.box, std::move(labels));
 }
 
 QString CurvePlot::hint_at(const QPointF& at) const {

@@ -34,8 +34,6 @@ protected:
     double right_room() const override;
 
 private:
-    void paint_names(QPainter& painter, const PlotArea& plot) const;
-
     QString x_title_, y_title_;
     double x_low_ = 0, x_high_ = 1, y_least_ = 1;
     std::vector<Curve> curves_;

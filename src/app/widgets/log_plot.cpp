@@ -7,11 +7,10 @@
 #include <cmath>
 
 #include "theme.h"
+#include "widgets/end_labels.h"
 
 namespace optrel {
 namespace {
-
-QFont label_font() { return theme::text_font(8); }
 
 /// Few ticks, so that labels do not run into one another.
 std::vector<PlotScale::Tick> thinned(std::vector<PlotScale::Tick> ticks, double low, double high, double room) {
@@ -89,10 +88,10 @@ std::pair<PlotScale, PlotScale> LogPlot::scales(const QSizeF& area) const {
 }
 
 double LogPlot::right_room() const {
-    double widest = 0;
+    std::vector<EndLabel> labels;
     for (const LogCurve& c : curves_)
-        if (!c.points.empty()) widest = std::max(widest, QFontMetricsF(label_font()).horizontalAdvance(c.label));
-    return std::max(14.0, widest + 12);
+        if (!c.points.empty()) labels.push_back({0, c.label, c.colour});
+    return room_for_labels(labels);
 }
 
 void LogPlot::paint_data(QPainter& p, const PlotArea& plot) const {
@@ -115,32 +114,10 @@ void LogPlot::paint_data(QPainter& p, const PlotArea& plot) const {
         for (const QPointF& at : line) p.drawEllipse(at, 3, 3);
     }
     p.restore();
-    paint_names(p, plot);
-}
-
-/// Labels at the right ends of the curves, moved apart where they would overlap.
-void LogPlot::paint_names(QPainter& p, const PlotArea& plot) const {
-    const double height = QFontMetricsF(label_font()).height();
-    std::vector<std::pair<double, const LogCurve*>> names;
+    std::vector<EndLabel> labels;
     for (const LogCurve& c : curves_)
-        if (!c.points.empty()) names.emplace_back(place(plot, c.points.back()).y() - height / 2, &c);
-    std::sort(names.begin(), names.end());
-    double free_from = plot.box.top() - height / 2;
-    for (auto& [top, curve] : names) {
-        top = std::max(top, free_from);
-        free_from = top + height - 1;
-    }
-    double free_to = plot.box.bottom() + height / 2;
-    for (auto n = names.rbegin(); n != names.rend(); ++n) {
-        n->first = std::min(n->first, free_to - height);
-        free_to = n->first + 1;
-    }
-    p.setFont(label_font());
-    for (const auto& [top, curve] : names) {
-        p.setPen(curve->colour);
-        p.drawText(QRectF(plot.box.right() + 8, top, right_room(), height), Qt::AlignLeft | Qt::AlignVCenter,
-                   curve->label);
-    }
+        if (!c.points.empty()) labels.push_back({place(plot, c.points.back()).y(), c.label, c.colour});
+    paint_end_labels(p, plot.box, std::move(labels));
 }
 
 QString LogPlot::hint_at(const QPointF& at) const {

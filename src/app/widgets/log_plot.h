@@ -45,7 +45,6 @@ protected:
 private:
     double height_of(double y) const;
     QPointF place(const PlotArea& plot, const QPointF& point) const;
-    void paint_names(QPainter& painter, const PlotArea& plot) const;
 
     QString x_title_, y_title_, why_empty_;
     Height height_;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
-#include "base/words.h"
+#include "base/error.h"
 #include "cli/commands.h"
 #include "sensor/dust.h"
 
@@ -16,6 +16,7 @@ struct DustOptions {
 };
 
 void look(const DustOptions& o) {
+    if (!(o.limit_percent > 0)) throw usage_error("The limit (--limit-percent) is a number above 0.");
     const DustFound found = find_dust({o.frames.begin(), o.frames.end()}, console_progress());
     int deep = 0;
     for (const DustSpot& s : found.spots) deep += s.depth_percent > o.limit_percent;

@@ -1,9 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <cmath>
-
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "base/times.h"
 #include "base/words.h"
@@ -24,11 +22,7 @@ std::vector<std::filesystem::path> paths_of(const std::vector<std::string>& text
     return {texts.begin(), texts.end()};
 }
 
-/// With so many decimals that two figures of the uncertainty show.
-std::string shown(const MeasuredFigure& f) {
-    const int decimals = f.sigma > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(f.sigma))), 0, 6) : 3;
-    return fmt::format("{:.{}f} ± {:.{}f}", f.value, decimals, f.sigma, decimals);
-}
+std::string shown(const MeasuredFigure& f) { return figure_with_sigma(f.value, f.sigma); }
 
 void print_table(const NoiseMeasurement& m) {
     fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10}\n", "ISO", "colour", "gain, e/count", "read noise, e",

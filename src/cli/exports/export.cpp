@@ -5,7 +5,7 @@
 #include "base/files.h"
 #include "cli/commands.h"
 #include "cli/exports/delivery_choice.h"
-#include "studio/exports/export_facts.h"
+#include "studio/development/frame_development.h"
 #include "studio/exports/exporting.h"
 #include "studio/profiles/frame_profile.h"
 
@@ -50,7 +50,7 @@ void run_export(const ExportOptions& o) {
     Delivery delivery = chosen_delivery(o.choice, store ? store->deliveries().all() : shipped_deliveries());
     if (o.overwrite) delivery.taken = NameTaken::replace;
     const FactsOf facts = [&](const fs::path& frame) {
-        if (store) return export_facts(*store, frame, delivery);
+        if (store) return development_from_store(*store, frame);
         return o.profile.empty() ? bare_development(frame) : development_from_profile(o.profile, frame, o.anyway);
     };
     std::vector<std::string> problems;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include "base/error.h"
+#include "base/numbers.h"
 #include "base/station.h"
 #include "base/words.h"
 #include "cli/commands.h"
@@ -17,7 +19,7 @@ namespace {
 using nlohmann::json;
 
 struct FingerprintOptions {
-    std::string store, body;
+    std::string store, body, from;
     std::vector<std::string> frames;
     bool json = false, another_sensor = false, yes = false, accept = false;
     double at_least = 0;
@@ -90,6 +92,7 @@ json proposal_json(const FingerprintProposal& p) {
 
 /// Tells what frames without a known body show, and accepts it on request.
 void propose(const FingerprintOptions& o) {
+    if (!(o.at_least >= 0)) throw usage_error("The least figure (--at-least) is a number from 0 up.");
     Store store = open_store(o.store, o.accept ? Access::write : Access::read);
     const FingerprintFindings found = look_by_fingerprint(store, console_progress());
     json proposals = json::array(), foreign = json::array();
@@ -110,9 +113,27 @@ void propose(const FingerprintOptions& o) {
     if (o.json) print_json({{"looked_at", found.looked_at}, {"proposals", proposals}, {"other_sensors", foreign}});
     tell_problems(found.problems);
     if (!o.accept || accepted.claims.empty()) return;
-    confirm(store, "Claiming frames by their fingerprint", frames, o.yes);
-    store.registry().edit(edit_for(accepted), current_author());
+    const FleetEdit edit = edit_for(accepted);
+    confirm(store, "Claiming frames by their fingerprint", reach_of(store, edit, console_progress()), o.yes);
+    store.registry().edit(edit, current_author());
     if (!o.json) fmt::print("Claimed {} frames; 'store claims' lists the claims.\n", frames);
+}
+
+/// Says or changes from which figure on frames that arrive are claimed without asking.
+void automatic(const FingerprintOptions& o) {
+    Store store = open_store(o.store, o.from.empty() ? Access::read : Access::write);
+    if (!o.from.empty()) {
+        const std::optional<double> figure = o.from == "never" ? 0 : parse_number(o.from);
+        if (!figure) throw usage_error(fmt::format("'{}' is no figure; give a number, or never.", o.from));
+        put_figure_without_asking(store, *figure);
+    }
+    const double figure = figure_without_asking(store);
+    if (o.json)
+        print_json({{"claims_from", figure > 0 ? json(figure) : json()}});
+    else if (figure > 0)
+        fmt::print("Frames that arrive are claimed by their fingerprint from a figure of {:g}.\n", figure);
+    else
+        fmt::print("Frames that arrive are not claimed by their fingerprint.\n");
 }
 
 }  // namespace
@@ -149,6 +170,14 @@ void add_fingerprint(CLI::App& app) {
     add_yes_flag(*proposing, o->yes);
     proposing->add_flag("--json", o->json, "Print JSON");
     proposing->callback([o] { propose(*o); });
+
+    auto* arriving = add_command(*command, "automatic",
+                                 "Say, or change, from which figure on frames that arrive are claimed without asking",
+                                 "fingerprint automatic --from 400 --store studio");
+    add_store_option(*arriving, o->store);
+    arriving->add_option("--from", o->from, "The least figure, or never; without it, what is set is printed");
+    arriving->add_flag("--json", o->json, "Print JSON");
+    arriving->callback([o] { automatic(*o); });
 }
 
 }  // namespace optrel::cli

@@ -44,6 +44,7 @@ void print_line(const ImportedFile& f, bool preview) {
 void take_in_copies(Store& store, const std::vector<ImportedFile>& files, const CardOptions& o,
                     std::vector<std::string>& problems) {
     const IntakeReport report = optrel::take_in_copies(store, files, o.intake, console_progress());
+    problems.insert(problems.end(), report.problems.begin(), report.problems.end());
     int written = 0;
     for (const ArrivalResult& t : report.frames) {
         written += t.what == ArrivalResult::What::baseline;

@@ -13,7 +13,9 @@
 #include "cli/sharing/publish_options.h"
 #include "kinds/measurement_kinds.h"
 #include "optics/profile_kind.h"
+#include "sensor/defect_kind.h"
 #include "sensor/noise_kind.h"
+#include "studio/baselines/naming.h"
 #include "studio/baselines/references.h"
 #include "studio/frames/measured_facts.h"
 #include "studio/profiles/measurement_file.h"
@@ -46,7 +48,7 @@ json measurement_list(Store& store) {
 namespace {
 
 struct MeasurementOptions {
-    std::string store, noise, measurement, reason;
+    std::string store, noise, defects, body, measurement, reason;
     PublishOptions publishing;
     bool json = false, yes = false;
 };
@@ -67,6 +69,30 @@ void publish_noise(const MeasurementOptions& o) {
     require_accepted(proposed.findings, proposed.name);
     confirm(store, "Publishing " + proposed.name, frames_measured_by(store, proposed), o.publishing.yes);
     tell_version(o, "Published", take_in_measurement(store, noise_kind(), document, others));
+}
+
+/// The map with the names that the register has for the body.
+std::string of_body(Store& store, const MeasurementOptions& o) {
+    DefectMap map = defects_from_json(read_file(o.defects), o.defects);
+    if (!o.body.empty()) {
+        const auto fleet = store.registry().fleet();
+        const Body* body = fleet->body(Naming(store).body(o.body));
+        if (!body) throw input_error(fmt::format("The register has no body '{}'.", printable(o.body)));
+        if (map.camera != body->camera() || (!map.serial.empty() && map.serial != body->measured_serial()))
+            throw input_error(
+                fmt::format("{} was measured on {} {}, not on {}.", o.defects, map.camera, map.serial, body->label()));
+        map.serial = body->measured_serial();
+    }
+    return defects_to_json(map);
+}
+
+void publish_defects(const MeasurementOptions& o) {
+    Store store = open_store(o.store, Access::begin);
+    const std::string document = of_body(store, o);
+    const Measurement proposed = defect_kind().read(document, o.defects);
+    defect_kind().require_plausible(document);
+    confirm(store, "Publishing " + proposed.name, frames_measured_by(store, proposed), o.yes);
+    tell_version(o, "Published", take_in_measurement(store, defect_kind(), document, OtherSettings::drop));
 }
 
 /// The version that a command names. Profiles have commands of their own, which tell how far places move.
@@ -104,6 +130,17 @@ void add_measurements(CLI::App& store) {
     add_publish_options(*noise, o->publishing);
     noise->add_flag("--json", o->json, "Print JSON");
     noise->callback([o] { publish_noise(*o); });
+    auto* defects = add_command(store, "publish-defects",
+                                "Publish the defect map of a body as its next version; from then on its pixels are "
+                                "replaced in every development of the body's frames",
+                                "store publish-defects --store studio defects.json");
+    add_store_option(*defects, o->store);
+    defects->add_option("defects", o->defects, "Map (JSON) as the command 'defects find' wrote it")->required();
+    defects->add_option("--body", o->body,
+                        "The body, by a name or number of the register; needed when its files report no serial number");
+    add_yes_flag(*defects, o->yes);
+    defects->add_flag("--json", o->json, "Print JSON");
+    defects->callback([o] { publish_defects(*o); });
     const auto changing = [&](const char* name, const char* what, const char* example) {
         auto* s = add_command(store, name, what, example);
         add_store_option(*s, o->store);
@@ -111,7 +148,7 @@ void add_measurements(CLI::App& store) {
         add_yes_flag(*s, o->yes);
         return s;
     };
-    auto* back = changing("withdraw", "Withdraw a version of a noise measurement or a fingerprint",
+    auto* back = changing("withdraw", "Withdraw a version of a noise measurement, a fingerprint or a defect map",
                           "store withdraw n1a2b3c4@2 --reason \"The lamp flickered\"");
     back->add_option("--reason", o->reason, "Why; everybody sees it who had the version")->required();
     back->callback([o] { withdraw(*o); });

@@ -120,6 +120,10 @@ constexpr FieldRow rows[] = {
     num(F::sharpening_threshold, "sharpening_threshold", "Sharpening threshold", "%", 0, 20, 1, 0, technical,
         "Differences d from the blur, in percent of white, are sharpened by the share d^2 / (d^2 + t^2), so "
         "that what is weaker than the threshold t is left alone."),
+    num(F::sharpening_sigmas, "sharpening_sigmas", "Sharpening above noise", "sigma", 0, 10, 1, 0, technical,
+        "A further threshold t in sigmas of the noise that is left at each brightness after noise reduction and tones: "
+        "of the body's measured noise at this ISO, otherwise of an estimate from the frame. The larger threshold "
+        "counts. For raw frames."),
     num(F::luminance_noise, "luminance_noise", "Luminance NR", "", 0, 100, 0, 0, technical,
         "Luminance noise reduction by wavelets: detail is removed where its energy around a place does not exceed that "
         "of noise of strength / 40 times the measured sigma; stronger detail is kept in proportion."),

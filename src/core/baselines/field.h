@@ -36,6 +36,7 @@ enum class Field {
     sharpening_amount,
     sharpening_radius,
     sharpening_threshold,
+    sharpening_sigmas,
     luminance_noise,
     colour_noise,
     noise_elsewhere,

@@ -26,6 +26,7 @@ std::string why_inert(Field field, const ResolvedFrame& fields) {
         case Field::warmth_offset:
         case Field::tint_offset: return unless(fields, Field::white_balance, "offset");
         case Field::sharpening_radius:
+        case Field::sharpening_sigmas:
         case Field::sharpening_threshold: return unless_above_zero(fields, Field::sharpening_amount);
         case Field::border_scale: return unless(fields, Field::border, "scale");
         case Field::mix_red_red:

@@ -78,14 +78,14 @@ public:
     /// Corrects the current picture and writes it.
     void write(FilmWriter& to, Progress& progress) {
         progress.check();
-        treat_noise(light_, order_.fields, progress);
+        treat_noise(light_, order_.fields, nullptr, progress);
         if (mesh_)
             mesh_->resample(light_, corrected_, progress);
         else
             corrected_ = light_;
         apply_defringing(corrected_, defringing_settings(order_.fields));
         tone(corrected_, cv::Matx33f::eye(), tone_);
-        sharpen_by(corrected_, order_.fields);
+        sharpen_by(corrected_, order_.fields, nullptr);
         to.write(corrected_, reader_.time());
         progress.step();
     }

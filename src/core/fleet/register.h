@@ -35,6 +35,8 @@ struct Body {
 
     std::string camera() const;
     std::string label() const { return name.empty() ? id : name; }
+    /// The number by which measurements name it: its id when its files report no serial number.
+    const std::string& measured_serial() const { return serial.empty() ? id : serial; }
     bool operator==(const Body&) const = default;
 };
 

@@ -100,23 +100,19 @@ void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat& mosaic, const Progress& 
 
 void put_filter(Ifd& ifd, const RawPicture& raw) {
     const int period = raw.filter.period();
-    std::vector<int> filter;
-    for (int i = 0; i < period * period; ++i) filter.push_back(raw.filter.at(i / period, i % period));
-    ifd.u16(tag::cfa_repeat_pattern_dim, {static_cast<std::uint16_t>(period), static_cast<std::uint16_t>(period)});
-    ifd.u8(tag::cfa_pattern, filter);
+    ifd.u16(tag::cfa_repeat_pattern_dim, {period, period});
+    ifd.u8(tag::cfa_pattern, raw.filter.values());
     ifd.u8(tag::cfa_plane_color, {0, 1, 2});
     ifd.u16(tag::cfa_layout, {1});
 }
 
 void put_black(Ifd& ifd, const RawPicture& raw) {
-    std::vector<double> black{raw.interpolated_black.begin(), raw.interpolated_black.end()};
-    const int period = raw.layout == SampleLayout::interpolated ? 1 : raw.black.period();
-    if (raw.layout != SampleLayout::interpolated) {
-        black.clear();
-        for (int i = 0; i < period * period; ++i) black.push_back(raw.black.at(i / period, i % period));
-    }
-    ifd.u16(tag::black_level_repeat_dim, {static_cast<std::uint16_t>(period), static_cast<std::uint16_t>(period)});
-    ifd.rationals(tag::black_level, black);
+    const int period = raw.black.period();  // 1 for an interpolated frame, which has a level for each sample instead
+    ifd.u16(tag::black_level_repeat_dim, {period, period});
+    if (raw.layout == SampleLayout::interpolated)
+        ifd.rationals(tag::black_level, {raw.interpolated_black.begin(), raw.interpolated_black.end()});
+    else
+        ifd.rationals(tag::black_level, raw.black.values());
 }
 
 /// Writes the directory of the mosaic; returns its position.

@@ -31,6 +31,7 @@ struct GearMetadata {
     int recorded_contrast = -1, recorded_saturation = -1, recorded_sharpness = -1;
     bool recorded_rendering = false;  ///< a tone curve or a baseline exposure is embedded
     double baseline_exposure = 0;     ///< EV; only for writing a DNG
+    double exposure_s = 0;            ///< likewise; frames/exposure_time.h reads it
     /// Lens corrections in the opcodes of a DNG, by their names in the specification; empty: none.
     std::string carries;
     /// Names of the colour profiles in a DNG, main one first, separated by "; "; empty: none.

@@ -52,7 +52,7 @@ std::vector<SamplePlane> interpolated_planes(const RawPicture& raw) {
 
 std::vector<SamplePlane> RawPicture::planes() const {
     if (layout == SampleLayout::interpolated) return interpolated_planes(*this);
-    const int step = std::max(filter.period(), black.period());
+    const int step = period();
     std::vector<SamplePlane> planes;
     for (int row = 0; row < step; ++row)
         for (int column = 0; column < step; ++column) planes.push_back(plane_of(*this, row, column, step));

@@ -3,6 +3,7 @@
 // rendered frame has three linear channels. Both give the same SamplePlanes for measuring.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <filesystem>
 #include <memory>
@@ -49,7 +50,12 @@ struct RawPicture {
     EmbeddedRendering rendering;               ///< empty unless set from read_rendering()
     std::shared_ptr<const EmbeddedColours> carried;  ///< empty unless set from carried_colours()
     std::vector<std::string> camera_names;           ///< likewise: names of the camera in the file
+    /// Noise of the body at the frame's ISO, where it was measured: slope and offset of the variance for red, green and
+    /// blue, over light as a share of the white level above black.
+    std::optional<std::array<double, 6>> noise;
 
+    /// Rows and columns after which filter and black levels repeat: 1, 2 or 6.
+    int period() const { return std::max(filter.period(), black.period()); }
     bool has_colours() const { return layout != SampleLayout::monochrome; }
     Channel channel_at(int row, int column) const { return static_cast<Channel>(filter.at(row, column)); }
     /// Each colour at its own sample positions: red, two greens and blue of a Bayer mosaic, 36 planes of a 6 x 6

@@ -14,8 +14,8 @@
 namespace optrel {
 namespace {
 
-/// The decoder begins the visible part at an even row and column. When the file states an odd one (DNG), the skipped
-/// row and column belong to the picture nevertheless, and black levels count from there.
+/// The decoder begins the visible part of a Bayer mosaic at an even row and column. When a DNG states an odd one, this
+/// adds the row or column that the decoder skipped; black levels count from the stated place.
 VisiblePart visible_part(const libraw_image_sizes_t& sizes, const std::optional<VisiblePart>& stated) {
     VisiblePart out{sizes.top_margin, sizes.left_margin, sizes.height, sizes.width};
     if (!stated) return out;

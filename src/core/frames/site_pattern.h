@@ -5,6 +5,7 @@
 #include <array>
 #include <cstddef>
 #include <initializer_list>
+#include <vector>
 
 namespace optrel {
 
@@ -41,6 +42,13 @@ public:
     Value at(int row, int column) const { return rows_[index(row % largest)][index(column % largest)]; }
     /// The values of a row, repeated to `largest` columns.
     const std::array<Value, largest>& row(int row) const { return rows_[index(row % largest)]; }
+
+    /// The values of one period, row by row.
+    std::vector<Value> values() const {
+        std::vector<Value> out;
+        for (int i = 0; i < period_ * period_; ++i) out.push_back(at(i / period_, i % period_));
+        return out;
+    }
 
     bool operator==(const SitePattern&) const = default;
 

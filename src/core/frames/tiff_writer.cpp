@@ -40,6 +40,7 @@ void write_exif(TIFF* tiff, const Metadata& m, const fs::path& wanted) {
     if (m.focal_mm > 0) TIFFSetField(tiff, EXIFTAG_FOCALLENGTH, m.focal_mm);
     if (m.aperture > 0) TIFFSetField(tiff, EXIFTAG_FNUMBER, m.aperture);
     if (m.distance_m > 0) TIFFSetField(tiff, EXIFTAG_SUBJECTDISTANCE, m.distance_m);
+    if (m.exposure_s > 0) TIFFSetField(tiff, EXIFTAG_EXPOSURETIME, m.exposure_s);
     if (m.iso > 0 && m.iso < 65536) {
         const std::uint16_t iso = static_cast<std::uint16_t>(m.iso);
         TIFFSetField(tiff, EXIFTAG_ISOSPEEDRATINGS, 1, &iso);
@@ -122,20 +123,17 @@ void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& meta
             return std::array<std::uint16_t, 2>{side, side};
         };
         if (mosaicked) {
-            const int period = raw.filter.period();
-            std::vector<std::uint8_t> pattern;
-            for (int i = 0; i < period * period; ++i)
-                pattern.push_back(static_cast<std::uint8_t>(raw.filter.at(i / period, i % period)));
-            TIFFSetField(tiff.get(), TIFFTAG_CFAREPEATPATTERNDIM, sides(period).data());
+            const std::vector<int> filter = raw.filter.values();
+            const std::vector<std::uint8_t> pattern(filter.begin(), filter.end());
+            TIFFSetField(tiff.get(), TIFFTAG_CFAREPEATPATTERNDIM, sides(raw.filter.period()).data());
             TIFFSetField(tiff.get(), TIFFTAG_CFAPATTERN, static_cast<int>(pattern.size()), pattern.data());
         }
-        const int by = raw.black.period();
-        std::vector<float> black;
-        for (int i = 0; i < by * by; ++i) black.push_back(static_cast<float>(raw.black.at(i / by, i % by)));
+        const std::vector<double> levels = raw.black.values();
+        const std::vector<float> black(levels.begin(), levels.end());
         TIFFSetField(tiff.get(), TIFFTAG_DNGVERSION, "\1\4\0\0");
         TIFFSetField(tiff.get(), TIFFTAG_DNGBACKWARDVERSION, "\1\1\0\0");
         TIFFSetField(tiff.get(), TIFFTAG_UNIQUECAMERAMODEL, camera_name(metadata).c_str());
-        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVELREPEATDIM, sides(by).data());
+        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVELREPEATDIM, sides(raw.black.period()).data());
         TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVEL, static_cast<int>(black.size()), black.data());
         const std::uint32_t white = static_cast<std::uint32_t>(raw.white);
         TIFFSetField(tiff.get(), TIFFTAG_WHITELEVEL, 1, &white);

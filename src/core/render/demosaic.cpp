@@ -86,8 +86,7 @@ cv::Mat1f linear_by_sites(const RawPicture& raw, const cv::Mat1w& counts, const 
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
                         const GainTable* gains, const cv::Rect& wanted) {
     const cv::Rect part = wanted.empty() ? cv::Rect({0, 0}, counts.size()) : wanted;
-    if (std::max(raw.filter.period(), raw.black.period()) > 2)
-        return linear_by_sites(raw, counts, multiplier, gains, part);
+    if (raw.period() > 2) return linear_by_sites(raw, counts, multiplier, gains, part);
     cv::Mat1f out(part.size());
     for_strips(out.rows, [&](int first, int end) {
         std::vector<float> gain[2];

@@ -42,8 +42,8 @@ cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const st
 Planes demosaic(const cv::Mat1f& mosaic, const SitePattern<int>& filter, const FrameMap* map = nullptr,
                 cv::Point origin = {0, 0});
 
-/// The planes of a Bayer mosaic as means over cells of `cell` px (even), with equal positions for all planes. The
-/// displacement of red and blue is not corrected. Incomplete cells at the right and bottom are dropped.
+/// The planes of a Bayer mosaic, whose period is 2, as means over cells of `cell` px (even), with equal positions for
+/// all planes. The displacement of red and blue is not corrected. Incomplete cells at the right and bottom are dropped.
 Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell);
 
 /// Multiplies planes by the gain that corrects falloff.

@@ -70,23 +70,17 @@ void each_pixel(const cv::Mat1f& padded, const cv::Size& size, const GreenSites&
 }
 
 cv::Mat1f green_of(const cv::Mat1f& mosaic, const GreenSites& sites) {
-    cv::Mat1f padded;
-    // Repeats whole periods, so that the border has the colours of its sites.
-    cv::copyMakeBorder(mosaic, padded, border, border, border, border, cv::BORDER_REPLICATE);
+    // The border repeats whole periods, so that each of its sites has its own colour.
     const auto inside = [](int at, int size) {
         while (at < 0) at += period;
         while (at >= size) at -= period;
         return std::max(0, at);
     };
-    for (int row = 0; row < padded.rows; ++row)
-        for (int i = 0; i < padded.cols; ++i) {
-            const int y = row - border, x = i - border;
-            if (y >= 0 && y < mosaic.rows && x >= 0 && x < mosaic.cols) {
-                i = border + mosaic.cols - 1;
-                continue;
-            }
-            padded(row, i) = mosaic(inside(y, mosaic.rows), inside(x, mosaic.cols));
-        }
+    cv::Mat1f padded(mosaic.rows + 2 * border, mosaic.cols + 2 * border);
+    for (int row = 0; row < padded.rows; ++row) {
+        const float* in = mosaic.ptr<float>(inside(row - border, mosaic.rows));
+        for (int i = 0; i < padded.cols; ++i) padded(row, i) = in[inside(i - border, mosaic.cols)];
+    }
     cv::Mat1f along(mosaic.size()), across(mosaic.size());
     each_pixel(padded, mosaic.size(), sites, [&](int row, int i, float, const OnLine& row_line, const OnLine& column) {
         along(row, i) = row_line.change;

@@ -10,7 +10,7 @@
 #include "render/light_source.h"
 #include "render/reduced_size.h"
 #include "render/row_sampling.h"
-#include "render/sharpen.h"
+#include "render/sharpening_noise.h"
 #include "render/stages.h"
 #include "render/strips.h"
 #include "render/tone.h"
@@ -35,6 +35,7 @@ struct Colours {
     cv::Matx33f matrix = cv::Matx33f::eye();
     EmbeddedRendering embedded;
     std::shared_ptr<const ColourRendering> rendering;
+    const RawPicture* raw = nullptr;  ///< null: a rendered picture
 };
 
 /// A tile of the corrected picture with the surround that its finish needs. Tiles begin at nodes of the resampling
@@ -70,15 +71,19 @@ public:
         const bool own = form.space == ColourSpace::camera;
         matrix_ = own ? cv::Matx33f::eye() : colours.matrix;
         tone_ = tone_settings(fields, colours.embedded, own ? nullptr : colours.rendering);
+        if (!colours.raw || !sharpens_above_noise(fields)) return;
+        raw_ = colours.raw;
+        noise_ = raw_->noise ? *raw_->noise : estimated_noise(*raw_);
     }
 
     /// Tile by tile, so that all steps of a tile use data in the processor's cache.
     cv::Mat3w in_tiles(const Progress& progress) const {
         cv::Mat3w out(framing_.kept.size());
         prefer_large_pages(out.data, out.total() * out.elemSize());
+        const std::vector<float> noise = noise_for_sharpening(tone_, 1);
         for_tiles(reach_of_finish(fields_), progress, [&](const Tile& tile, Planes light) {
             tone(light, matrix_, tone_);
-            sharpen_by(light, fields_);
+            sharpen_by(light, fields_, &noise);
             encode_into(tile.cut(light), form_.space, out(tile.wanted));
         });
         return out;
@@ -91,9 +96,12 @@ public:
             for (int c = 0; c < 3; ++c) wanted.channel[c].copyTo(all.channel[c](tile.wanted));
         });
         reduced = reduce(all, form_.longest_side);
-        tone(all, matrix_, tone_);
+        ToneSettings settled = tone_;
+        if (settled.auto_levels && !settled.levels) settled.levels = auto_levels(all, matrix_, settled);
+        const std::vector<float> noise = noise_for_sharpening(settled, reduced);
+        tone(all, matrix_, settled);
         progress.check();
-        sharpen_by(all, fields_);
+        sharpen_by(all, fields_, &noise);
         progress.check();
         return encoded(all, form_.space);
     }
@@ -103,6 +111,9 @@ public:
     }
 
 private:
+    std::vector<float> noise_for_sharpening(const ToneSettings& settled, double reduced) const {
+        return raw_ ? sharpening_noise(*raw_, fields_, {matrix_, settled, reduced, noise_}) : std::vector<float>();
+    }
     template <class Body>
     void for_tiles(int reach, const Progress& progress, const Body& body) const {
         const std::vector<Tile> tiles = Tile::all_of(framing_.kept.size(), reach);
@@ -126,6 +137,8 @@ private:
     const Framing& framing_;
     const PictureForm& form_;
     DefringingSettings fringes_;
+    const RawPicture* raw_ = nullptr;  ///< where sharpening depends on its noise
+    std::array<double, 6> noise_{};
     cv::Matx33f matrix_;
     ToneSettings tone_;
 };
@@ -157,8 +170,9 @@ Developed develop(const RawPicture& raw, const CaptureGeometry& taken, const Res
     const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
     const RawLight light(raw, counts_for(raw, f), f, framing);
     progress.check();
-    return finish_quiet(light, {camera_to_srgb(raw, wanted_neutral(raw, f)), raw.rendering, colour_rendering(raw, f)},
-                        f, framing, progress, form);
+    return finish_quiet(light,
+                        {camera_to_srgb(raw, wanted_neutral(raw, f)), raw.rendering, colour_rendering(raw, f), &raw}, f,
+                        framing, progress, form);
 }
 
 Developed develop_rendered(const cv::Mat3f& linear, const CaptureGeometry& taken, const ResolvedFrame& f,

@@ -122,8 +122,7 @@ cv::Mat1w without_hot_pixels_by_colour(const RawPicture& raw) {
 }  // namespace
 
 cv::Mat1w without_hot_pixels(const RawPicture& raw) {
-    const bool two = raw.filter.period() == 2 && raw.black.period() <= 2;
-    return two ? without_hot_pixels_of_two(raw) : without_hot_pixels_by_colour(raw);
+    return raw.period() == 2 ? without_hot_pixels_of_two(raw) : without_hot_pixels_by_colour(raw);
 }
 
 }  // namespace optrel

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "render/body_noise.h"
 #include "render/sample_layouts.h"
 #include "render/stages.h"
 
@@ -57,7 +58,9 @@ RawLight::RawLight(const RawPicture& raw, cv::Mat1w counts, const ResolvedFrame&
       fields_(fields),
       framing_(framing),
       multipliers_(multipliers_for(raw, fields)),
-      gains_(gains_of(framing)) {}
+      gains_(gains_of(framing)) {
+    if (treats_noise(fields)) scales_ = scale_noise_of(raw, multipliers_);
+}
 
 ColourPlanes RawLight::fringes() const {
     const bool displaced = raw_.layout == SampleLayout::six_by_six || raw_.layout == SampleLayout::interpolated;
@@ -70,7 +73,8 @@ Planes RawLight::part(const cv::Rect& part, const Progress& progress) const {
     Planes planes = linear_planes(raw_, counts_, multipliers_, gains_ ? &*gains_ : nullptr,
                                   framing_.fringes ? &framing_.view.lens() : nullptr, part);
     progress.check();
-    treat_noise(planes, fields_, progress);
+    const KnownNoise known{scales_, gains_ ? &*gains_ : nullptr, part};
+    treat_noise(planes, fields_, scales_ ? &known : nullptr, progress);
     return planes;
 }
 
@@ -83,7 +87,7 @@ Planes RenderedLight::part(const cv::Rect& part, const Progress& progress) const
     Planes planes = planes_of(linear_(part));
     if (gains_) undo_falloff(planes, {double(part.x), double(part.y), 1, part.size()}, *gains_);
     progress.check();
-    treat_noise(planes, fields_, progress);
+    treat_noise(planes, fields_, nullptr, progress);
     return planes;
 }
 

@@ -9,6 +9,7 @@
 #include "frames/picture.h"
 #include "render/demosaic.h"
 #include "render/framing.h"
+#include "render/noise_reduction.h"
 #include "render/planes.h"
 #include "render/resample.h"
 
@@ -27,8 +28,8 @@ public:
     virtual ColourPlanes fringes() const = 0;
 };
 
-/// A raw frame with resolved fields. Noise is reduced when the fields ask for it, and measured on the requested part.
-/// Picture and framing must outlive it.
+/// A raw frame with resolved fields. Noise is reduced when the fields ask for it, by the measured noise of the body
+/// where the picture has it; otherwise it is measured on the requested part. Picture and framing must outlive it.
 class RawLight : public LightSource {
 public:
     RawLight(const RawPicture& raw, cv::Mat1w counts, const ResolvedFrame& fields, const Framing& framing);
@@ -45,6 +46,7 @@ private:
     const Framing& framing_;
     std::array<double, 3> multipliers_;
     std::optional<GainTable> gains_;
+    std::shared_ptr<const ScaleNoise> scales_;  ///< null: noise is not reduced, or not known
 };
 
 /// A rendered picture in linear form; otherwise the same.

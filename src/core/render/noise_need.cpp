@@ -1,16 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/noise_need.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <complex>
 #include <map>
-#include <random>
 
 #include "base/angle.h"
 #include "base/error.h"
+#include "frames/colour_space.h"
 #include "render/cielab.h"
 #include "render/develop.h"
+#include "render/simulated_frame.h"
 
 namespace optrel {
 namespace {
@@ -24,7 +27,6 @@ const cv::Rect even_part(border, border, half - 2 * border, 2 * height / 3 - 2 *
     edge_part(half + border, border, half - 2 * border, height - 2 * border);
 constexpr double edge_slope = 0.0875;  ///< 5 degrees against the columns
 constexpr double texture_contrast = 0.08;
-constexpr double counts_white = 60000, counts_black = 4000;
 
 /// Light of the texture: waves of many directions between 4 and 16 px, which stand for fibres and grain.
 double texture_at(double u, double v) {
@@ -51,35 +53,14 @@ double light_at(int column, int row, double grey) {
 }
 
 RawPicture target_of(const NoisyBody& body, double grey, bool noisy) {
-    RawPicture raw;
-    raw.layout = body.like.layout;
-    raw.filter = body.like.filter;
-    raw.black = SitePattern<double>(counts_black);
-    raw.interpolated_black.fill(counts_black);
-    raw.white = counts_white;
-    raw.xyz_to_camera = body.like.xyz_to_camera;
-    raw.has_colour_matrix = body.like.has_colour_matrix;
-    raw.as_shot_neutral = body.like.as_shot_neutral;
-    raw.carried = body.like.carried;
-    raw.camera_names = body.like.camera_names;
-    raw.counts.create(height, width);
-    const bool interpolated = raw.layout == SampleLayout::interpolated;
-    if (interpolated) raw.interpolated.create(height, width);
-    std::mt19937_64 random(20261201);
-    std::normal_distribution<double> normal;
-    const auto count = [&](double light, std::size_t channel) {
-        const double signal = raw.has_colours() ? light * raw.as_shot_neutral[channel] : light;
-        const double variance = std::max(0.0, body.terms[2 * channel] * signal + body.terms[2 * channel + 1]);
-        const double value = signal + (noisy ? std::sqrt(variance) * normal(random) : 0);
-        return cv::saturate_cast<std::uint16_t>(counts_black + value * (counts_white - counts_black));
+    SimulatedLight light{{width, height}, {}, {}, 20261201};
+    light.at = [&](int row, int column, std::size_t channel) {
+        const double here = light_at(column, row, grey);
+        return body.like.has_colours() ? here * body.like.as_shot_neutral[channel] : here;
     };
-    for (int row = 0; row < height; ++row)
-        for (int i = 0; i < width; ++i) {
-            const double light = light_at(i, row, grey);
-            raw.counts(row, i) = count(light, static_cast<std::size_t>(raw.filter.at(row, i)));
-            if (interpolated)
-                for (std::size_t c = 0; c < 3; ++c) raw.interpolated(row, i)[static_cast<int>(c)] = count(light, c);
-        }
+    if (noisy) light.noise = body.terms;
+    RawPicture raw = simulated_frame(body.like, light);
+    raw.noise = light.noise;
     return raw;
 }
 
@@ -91,8 +72,13 @@ cv::Rect reduced(const cv::Rect& part, double factor) {
 }
 
 float linear(std::uint16_t encoded) {
-    const float v = static_cast<float>(encoded) / 65535;
-    return v <= 0.04045f ? v / 12.92f : std::pow((v + 0.055f) / 1.055f, 2.4f);
+    static const std::vector<float> light = [] {
+        std::vector<float> out(65536);
+        for (std::size_t i = 0; i < out.size(); ++i)
+            out[i] = static_cast<float>(decode_light(ColourSpace::srgb, static_cast<double>(i) / 65535));
+        return out;
+    }();
+    return light[encoded];
 }
 
 cv::Vec3d lab_at(const cv::Mat3w& rgb, int row, int column) {
@@ -166,6 +152,18 @@ double edge_mtf50(const cv::Mat3w& rgb, const cv::Rect& part, double factor) {
     return 1;
 }
 
+/// The target is reduced with the frame; smaller than this, it has too few pixels to be measured.
+constexpr int smallest_target = 90;
+
+void require_size(const NoisyBody& body, const NoiseLimit& limit) {
+    const double least = std::ceil(double(smallest_target) * body.longest_side / width);
+    if (limit.longest_side < 0 || (limit.longest_side > 0 && limit.longest_side < least))
+        throw input_error(
+            fmt::format("Noise cannot be judged at an output of {} px for frames of {} px; give {:g} px or "
+                        "more, or 0 for the whole size.",
+                        limit.longest_side, body.longest_side, least));
+}
+
 /// One body and one output size, developed again and again.
 class Target {
 public:
@@ -174,9 +172,9 @@ public:
           clean_(target_of(body, limit.grey, false)),
           fields_(fields),
           progress_(progress) {
+        require_size(body, limit);
         if (limit.longest_side > 0 && limit.longest_side < body.longest_side)
-            form_.longest_side =
-                std::max(90, static_cast<int>(std::lround(double(width) * limit.longest_side / body.longest_side)));
+            form_.longest_side = static_cast<int>(std::lround(double(width) * limit.longest_side / body.longest_side));
         clean_look_ = developed(clean_, 0, 0);
     }
 

@@ -15,7 +15,7 @@
 
 namespace optrel {
 
-/// The body that the target is seen by.
+/// The body whose noise the target shows.
 struct NoisyBody {
     std::array<double, 6> terms{};  ///< a and b of red, green and blue: variance = a signal + b, signal 1 at white
     RawPicture like;                ///< layout, filter and colours are used; counts may be empty
@@ -47,7 +47,8 @@ SeenNoise seen_noise(const NoisyBody& body, const ResolvedFrame& fields, const N
                      const Progress& progress);
 
 /// The least strengths. `fields`: everything else that a frame gets; their own noise reduction, sharpness of edges and
-/// so on count, except the two strengths. Throws Error(input) for limits that are not positive.
+/// so on count, except the two strengths. Throws Error(input) for limits that are not positive, and for an output that
+/// is too small to be judged.
 NoiseNeed noise_need(const NoisyBody& body, const ResolvedFrame& fields, const NoiseLimit& limit,
                      const Progress& progress);
 

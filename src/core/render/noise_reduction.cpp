@@ -82,39 +82,70 @@ NoiseModel within(const NoiseModel& own, const NoiseModel& finer, int scale) {
     return {std::min(own.a, most * most * finer.a), std::min(own.b, most * most * finer.b)};
 }
 
+/// Moves a detail into place of `rest`, and its square into `square`.
+void take_detail(cv::Mat1f& rest, const cv::Mat1f& smoother, cv::Mat1f& square) {
+    for_strips(rest.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            float *in = rest.ptr<float>(row), *to = square.ptr<float>(row);
+            const float* low = smoother.ptr<float>(row);
+            for (int i = 0; i < rest.cols; ++i) {
+                in[i] -= low[i];
+                to[i] = in[i] * in[i];
+            }
+        }
+    });
+}
+
+/// Gains of falloff correction along a row of the planes.
+class RowGains {
+public:
+    RowGains(const KnownNoise* known, int width) : known_(known && known->gains ? known : nullptr) {
+        if (known_) gains_.resize(static_cast<std::size_t>(width));
+    }
+    /// Null where the light was not corrected.
+    const float* at(int row) {
+        if (!known_) return nullptr;
+        const float u = static_cast<float>(known_->part.x) + 0.5f, v = static_cast<float>(known_->part.y + row) + 0.5f;
+        for (std::size_t i = 0; i < gains_.size(); ++i) gains_[i] = known_->gains->at(1, u + static_cast<float>(i), v);
+        return gains_.data();
+    }
+
+private:
+    const KnownNoise* known_;
+    std::vector<float> gains_;
+};
+
 /// Takes noise out scale by scale. The share of each detail that is kept is that of an estimator with the least mean
 /// square error for a signal of the energy that is found around it, beyond that of the noise (Mihcak, Kozintsev,
 /// Ramchandran 1999): E = mean of detail^2, kept = max(0, 1 - (factor sigma)^2 / E). Even areas lose all of their
-/// noise, while texture, whose energy exceeds it, stays.
-void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales, const Progress& progress) {
+/// noise, while texture, whose energy exceeds it, stays. `models`: the noise of each scale; null: it is measured.
+void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales, const KnownNoise* known,
+            const std::vector<NoiseModel>* models, const Progress& progress) {
     cv::Mat1f rest = plane.clone(), smoother, energy;
     cv::Mat1f sum = cv::Mat1f::zeros(plane.size()), square(plane.size());
     NoiseModel noise;
     for (int scale = 0; scale < scales; ++scale) {
         progress.check();
         smooth(rest, smoother, scale);
-        noise = within(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }), noise, scale);
-        for_strips(plane.rows, [&](int first, int end) {
-            for (int row = first; row < end; ++row) {
-                float *in = rest.ptr<float>(row), *to = square.ptr<float>(row);
-                const float* low = smoother.ptr<float>(row);
-                for (int i = 0; i < plane.cols; ++i) {
-                    in[i] -= low[i];
-                    to[i] = in[i] * in[i];
-                }
-            }
-        });
+        if (models)
+            noise = (*models)[static_cast<std::size_t>(scale)];
+        else
+            noise = within(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }), noise, scale);
+        take_detail(rest, smoother, square);
         progress.check();
         smooth(square, energy, scale);
         const float k = static_cast<float>(factor * factor), a = static_cast<float>(noise.a),
                     b = static_cast<float>(noise.b);
         for_strips(plane.rows, [&](int first, int end) {
+            RowGains gains(models ? known : nullptr, plane.cols);
             for (int row = first; row < end; ++row) {
                 const float *detail = rest.ptr<float>(row), *e = energy.ptr<float>(row),
-                            *level = signal.ptr<float>(row);
+                            *level = signal.ptr<float>(row), *gain = gains.at(row);
                 float* to = sum.ptr<float>(row);
                 for (int i = 0; i < plane.cols; ++i) {
-                    const float variance = k * (a * std::max(0.f, level[i]) + b);
+                    // Light that was brightened by g has g^2 times the variance of the light that was recorded.
+                    const float g = gain ? gain[i] : 1.f;
+                    const float variance = k * g * (a * std::max(0.f, level[i]) + b * g);
                     to[i] += detail[i] * std::max(0.f, 1 - variance / std::max(1e-20f, e[i]));
                 }
             }
@@ -126,6 +157,56 @@ void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales
             for (int i = 0; i < plane.cols; ++i) plane(row, i) = sum(row, i) + rest(row, i);
     });
 }
+
+std::vector<NoiseModel> noise_by_scale(const cv::Mat1f& plane, const cv::Mat1f& signal, int scales) {
+    std::vector<NoiseModel> out;
+    cv::Mat1f rest = plane, smoother;
+    for (int scale = 0; scale < scales; ++scale) {
+        smooth(rest, smoother, scale);
+        out.push_back(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }));
+        rest = smoother.clone();
+    }
+    return out;
+}
+
+/// An orthogonal transform of camera colours: Y = (R + 2 G + B) / 4, and the differences R - G, B - G.
+struct LightAndColour {
+    cv::Mat1f y, red, blue;
+    cv::Mat1f signal;  ///< Y without the noise of single pixels
+
+    explicit LightAndColour(const Planes& planes) : y(planes.size()), red(planes.size()), blue(planes.size()) {
+        for_strips(y.rows, [&](int first, int end) {
+            for (int row = first; row < end; ++row) {
+                const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                            *b = planes.channel[2].ptr<float>(row);
+                float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
+                for (int i = 0; i < y.cols; ++i) {
+                    py[i] = 0.25f * (r[i] + 2 * g[i] + b[i]);
+                    pr[i] = r[i] - g[i];
+                    pb[i] = b[i] - g[i];
+                }
+            }
+        });
+        smooth(y, signal, 1);
+    }
+
+    void put_into(Planes& planes) const {
+        for_strips(y.rows, [&](int first, int end) {
+            for (int row = first; row < end; ++row) {
+                float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                      *b = planes.channel[2].ptr<float>(row);
+                const float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
+                for (int i = 0; i < y.cols; ++i) {
+                    g[i] = py[i] - 0.25f * (pr[i] + pb[i]);
+                    r[i] = g[i] + pr[i];
+                    b[i] = g[i] + pb[i];
+                }
+            }
+        });
+    }
+};
+
+constexpr int luminance_scales = 3, colour_scales = 5;
 
 }  // namespace
 
@@ -141,39 +222,28 @@ NoiseModel noise_of_difference(const cv::Mat1f& difference, const cv::Mat1f& sig
     return noise_of(signal, [&](int y, int x) { return difference(y, x); });
 }
 
-void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress) {
+ScaleNoise measure_by_scale(const Planes& planes) {
+    const LightAndColour parts(planes);
+    return {noise_by_scale(parts.y, parts.signal, luminance_scales),
+            noise_by_scale(parts.red, parts.signal, colour_scales),
+            noise_by_scale(parts.blue, parts.signal, colour_scales)};
+}
+
+void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const KnownNoise* known,
+                  const Progress& progress) {
     if (luminance_strength <= 0 && colour_strength <= 0) return;
-    // An orthogonal transform of camera colours: Y = (R + 2 G + B) / 4, and the differences R - G, B - G.
-    cv::Mat1f y(planes.size()), red(planes.size()), blue(planes.size());
-    for_strips(y.rows, [&](int first, int end) {
-        for (int row = first; row < end; ++row) {
-            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
-                        *b = planes.channel[2].ptr<float>(row);
-            float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
-            for (int i = 0; i < y.cols; ++i) {
-                py[i] = 0.25f * (r[i] + 2 * g[i] + b[i]);
-                pr[i] = r[i] - g[i];
-                pb[i] = b[i] - g[i];
-            }
-        }
-    });
-    cv::Mat1f signal;
-    smooth(y, signal, 1);
-    if (luminance_strength > 0) shrink(y, signal, luminance_strength / 40, 3, progress);
-    if (colour_strength > 0)
-        for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, colour_strength / 20, 5, progress);
-    for_strips(y.rows, [&](int first, int end) {
-        for (int row = first; row < end; ++row) {
-            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
-                  *b = planes.channel[2].ptr<float>(row);
-            const float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
-            for (int i = 0; i < y.cols; ++i) {
-                g[i] = py[i] - 0.25f * (pr[i] + pb[i]);
-                r[i] = g[i] + pr[i];
-                b[i] = g[i] + pb[i];
-            }
-        }
-    });
+    LightAndColour parts(planes);
+    const ScaleNoise* models = known ? known->scales.get() : nullptr;
+    if (luminance_strength > 0)
+        shrink(parts.y, parts.signal, luminance_strength / 40, luminance_scales, known,
+               models ? &models->luminance : nullptr, progress);
+    if (colour_strength > 0) {
+        shrink(parts.red, parts.signal, colour_strength / 20, colour_scales, known, models ? &models->red : nullptr,
+               progress);
+        shrink(parts.blue, parts.signal, colour_strength / 20, colour_scales, known, models ? &models->blue : nullptr,
+               progress);
+    }
+    parts.put_into(planes);
 }
 
 }  // namespace optrel

@@ -12,6 +12,7 @@
 #include "render/light_source.h"
 #include "render/resample.h"
 #include "render/sample_layouts.h"
+#include "render/sharpening_noise.h"
 #include "render/stages.h"
 #include "render/tone.h"
 
@@ -31,6 +32,7 @@ struct PreparedFrame::Cache {
     std::mutex mutex;
     std::vector<std::pair<Key, Planes>> cells;
     cv::Mat1w repaired;
+    std::optional<std::array<double, 6>> noise;  ///< estimated
 };
 
 PreparedFrame::PreparedFrame(RawPicture raw, const CaptureGeometry& taken)
@@ -65,7 +67,12 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
     s.levels = levels(f, framing);
     tone(planes, matrix(f), s);
     progress.check();
-    if (every_pixel) sharpen_by(planes, f);
+    if (every_pixel) {
+        const std::vector<float> noise = raw_ && sharpens_above_noise(f)
+                                             ? sharpening_noise(*raw_, f, {matrix(f), s, 1, sensor_noise()})
+                                             : std::vector<float>();
+        sharpen_by(planes, f, &noise);
+    }
     out.rgb = encoded(planes);
     return out;
 }
@@ -80,6 +87,13 @@ cv::Mat1w PreparedFrame::counts(const ResolvedFrame& f) const {
     const std::lock_guard lock(cache_->mutex);
     if (cache_->repaired.empty()) cache_->repaired = counts_for(*raw_, f);
     return cache_->repaired;
+}
+
+std::array<double, 6> PreparedFrame::sensor_noise() const {
+    if (raw_->noise) return *raw_->noise;
+    const std::lock_guard lock(cache_->mutex);
+    if (!cache_->noise) cache_->noise = estimated_noise(*raw_);
+    return *cache_->noise;
 }
 
 Planes PreparedFrame::cells(const ResolvedFrame& f, int cell) const {

@@ -46,6 +46,7 @@ private:
     EmbeddedRendering rendering() const;
     std::shared_ptr<const ColourRendering> colours(const ResolvedFrame& fields) const;
     cv::Mat1w counts(const ResolvedFrame& fields) const;
+    std::array<double, 6> sensor_noise() const;
     Planes cells(const ResolvedFrame& fields, int cell) const;
     Planes lit_cells(const ResolvedFrame& fields, const Framing& framing, int cell) const;
     Planes reduced(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,

@@ -29,7 +29,7 @@ Planes interpolated_planes(const RawPicture& raw, const std::array<double, 3>& m
     return out;
 }
 
-/// Smallest part that begins where the layout allows; 6 x 6 mosaics are interpolated in bands to save memory.
+/// Interpolates bands of rows one by one and averages each, because three whole planes would take much memory.
 Planes in_cells_by_bands(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
                          int cell) {
     const cv::Size size = raw.counts.size();
@@ -70,7 +70,7 @@ Planes linear_planes(const RawPicture& raw, const cv::Mat1w& counts, const std::
 
 Planes light_in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
                       int cell) {
-    if (raw.layout == SampleLayout::bayer) return in_cells(raw, counts, multiplier, cell);
+    if (raw.layout == SampleLayout::bayer && raw.period() == 2) return in_cells(raw, counts, multiplier, cell);
     return in_cells_by_bands(raw, counts, multiplier, cell);
 }
 

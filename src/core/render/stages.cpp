@@ -7,7 +7,6 @@
 #include "render/colour.h"
 #include "render/encode_row.h"
 #include "render/hot_pixels.h"
-#include "render/noise_reduction.h"
 #include "render/sharpen.h"
 #include "render/strips.h"
 
@@ -29,9 +28,9 @@ bool treats_noise(const ResolvedFrame& f) {
            (number_of(f, Field::luminance_noise) > 0 || number_of(f, Field::colour_noise) > 0);
 }
 
-void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progress) {
+void treat_noise(Planes& planes, const ResolvedFrame& f, const KnownNoise* known, const Progress& progress) {
     if (!treats_noise(f)) return;
-    reduce_noise(planes, number_of(f, Field::luminance_noise), number_of(f, Field::colour_noise), progress);
+    reduce_noise(planes, number_of(f, Field::luminance_noise), number_of(f, Field::colour_noise), known, progress);
 }
 
 DefringingSettings defringing_settings(const ResolvedFrame& f) {
@@ -39,9 +38,15 @@ DefringingSettings defringing_settings(const ResolvedFrame& f) {
             f[Field::fringe_edges].value.text == "bright edges"};
 }
 
-void sharpen_by(Planes& planes, const ResolvedFrame& f) {
-    sharpen(planes, number_of(f, Field::sharpening_amount), number_of(f, Field::sharpening_radius),
-            number_of(f, Field::sharpening_threshold));
+void sharpen_by(Planes& planes, const ResolvedFrame& f, const std::vector<float>* noise) {
+    Sharpening s{number_of(f, Field::sharpening_amount),
+                 number_of(f, Field::sharpening_radius),
+                 number_of(f, Field::sharpening_threshold),
+                 {}};
+    const float sigmas = static_cast<float>(number_of(f, Field::sharpening_sigmas));
+    if (noise && sigmas > 0)
+        for (const float sigma : *noise) s.threshold_at.push_back(sigmas * sigma);
+    sharpen(planes, s);
 }
 
 int reach_of_finish(const ResolvedFrame& f) {

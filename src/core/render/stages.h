@@ -7,6 +7,7 @@
 #include "frames/colour_space.h"
 #include "frames/picture.h"
 #include "render/defringing.h"
+#include "render/noise_reduction.h"
 #include "render/planes.h"
 
 #include "render/colour_rendering.h"
@@ -19,9 +20,11 @@ cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& fields);
 Planes planes_of(const cv::Mat3f& linear);
 /// True when the fields ask for noise reduction.
 bool treats_noise(const ResolvedFrame& fields);
-void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
+/// `known`: see reduce_noise().
+void treat_noise(Planes& planes, const ResolvedFrame& fields, const KnownNoise* known, const Progress& progress);
 DefringingSettings defringing_settings(const ResolvedFrame& fields);
-void sharpen_by(Planes& planes, const ResolvedFrame& fields);
+/// `noise`: what the threshold in sigmas refers to; null: it does not apply.
+void sharpen_by(Planes& planes, const ResolvedFrame& fields, const std::vector<float>* noise);
 /// Radius (px) of the neighbourhood that fringe suppression and sharpening use.
 int reach_of_finish(const ResolvedFrame& fields);
 /// Linear sRGB encoded in a colour space, 16 bits; for the camera's own space the planes must be in it already.

@@ -88,6 +88,14 @@ double spread_of(const cv::Mat1f& values) {
     return sizes.empty() ? 0 : 1.4826 * median(sizes);
 }
 
+cv::Mat1f reduced_to_look_at(const cv::Mat1f& relative) {
+    constexpr int most = 1200;
+    if (relative.cols <= most) return relative.clone();
+    cv::Mat1f out;
+    cv::resize(relative, out, {most, std::max(1, relative.rows * most / relative.cols)}, 0, 0, cv::INTER_AREA);
+    return out;
+}
+
 struct Candidate {
     cv::Point at;
     double scale, sigmas;
@@ -220,6 +228,7 @@ DustFound find_dust(const std::vector<fs::path>& flats, Progress& progress) {
     cv::Mat1f calm;
     cv::medianBlur(sum.values, calm, 3);
     const cv::Mat1f relative = relative_to_surround(calm);
+    out.evenness = reduced_to_look_at(relative);
     progress.check();
     for (const Candidate& c : Scales(relative).candidates(static_cast<int>(edge_px / sum.step) + 1)) {
         progress.check();

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <opencv2/core.hpp>
 #include <string>
 #include <vector>
 
@@ -22,6 +23,8 @@ struct DustFound {
     std::vector<DustSpot> spots;  ///< deepest first
     int width = 0, height = 0;
     std::vector<std::string> problems;  ///< one sentence for each frame that was left out
+    /// Light over its surround, less 1; reduced to at most 1200 px across, to look at.
+    cv::Mat1f evenness;
 };
 
 /// A spot must exceed its noise by this many sigma.

@@ -24,7 +24,8 @@ struct Square {
     int left, top, side;
 };
 Square square_of(const RawPicture& frame, const std::string& name) {
-    // Neighbours of one colour are two samples apart in a Bayer mosaic, and may be taken so without a filter.
+    // Samples are compared with those two rows or columns away. These have the same colour in a Bayer mosaic and in a
+    // frame without a filter, but not in a 6 x 6 mosaic.
     if (frame.has_colours()) require_bayer(frame, name, "recognise a sensor");
     const int side = std::min({largest_side, frame.counts.cols, frame.counts.rows}) & ~7;
     if (side < smallest_side)

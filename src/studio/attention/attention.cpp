@@ -12,6 +12,7 @@
 #include "base/times.h"
 #include "base/words.h"
 #include "baselines/difference.h"
+#include "studio/frames/body_measurements.h"
 #include "studio/frames/sheet_reader.h"
 #include "studio/rollout/approvals.h"
 
@@ -24,6 +25,7 @@ constexpr const char* kind_names[] = {"no-frames",
                                       "missing-root",
                                       "unclaimed-body",
                                       "identity-choice",
+                                      "fingerprint",
                                       "unclaimed-lens",
                                       "no-profile",
                                       "profile-due",
@@ -126,9 +128,26 @@ private:
             add(Kind::identity_choice, false,
                 choices.count("An identity has to be chosen", "identities have to be chosen"), choices.and_others(),
                 "choosing for them in Fleet", choices.frames);
+        fingerprints();
         if (lenses.identities)
             add(Kind::unclaimed_lens, false, lenses.count("A lens is unclaimed", "lenses are unclaimed"),
                 lenses.and_others(), "accepting or claiming it in Fleet", lenses.frames);
+    }
+    void fingerprints() {
+        int frames = 0;
+        std::string camera;
+        for (const FactsGroup& group : facts_.fleet->groups()) {
+            if (!group.facts.raw || group.facts.body_knowledge == BodyKnowledge::known ||
+                !facts_.fingerprinted.contains(group.facts.model))
+                continue;
+            frames += group.frames;
+            camera = group.facts.model;
+        }
+        if (frames > 0)
+            add(Kind::fingerprint, false, "Sensors may tell which body took frames",
+                fmt::format("They say no body that is known, and fingerprints of {} are there to compare them with.",
+                            camera),
+                "comparing them in Fleet, Identities", frames);
     }
     void profiles() {
         for (const LensUse& use : facts_.fleet->lens_use) {
@@ -327,6 +346,7 @@ std::vector<AttentionItem> attention(Store& store, Progress& progress) {
     const AttentionFindings findings =
         look_closer(current, knowledge, *fleet, versions, noted, store.damaged_records());
     facts.findings = &findings;
+    facts.fingerprinted = body_measurements(store)->fingerprinted;
     facts.pending_changes = static_cast<int>(difference(current, draft).size());
     facts.rollouts = store.rollouts().list();
     facts.proposals = store.proposals().all();

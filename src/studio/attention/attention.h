@@ -3,6 +3,7 @@
 #pragma once
 
 #include <memory>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -19,6 +20,7 @@ enum class AttentionKind {
     missing_root,        ///< a root has no folder at this station
     unclaimed_body,      ///< files report a body that nobody claimed
     identity_choice,     ///< files report something that fits several entries of the register
+    fingerprint,         ///< fingerprints may tell which body took frames
     unclaimed_lens,      ///< files report a lens that nobody claimed
     no_profile,          ///< no profile fits a lens in use
     profile_due,         ///< a profile is more than a year old
@@ -75,7 +77,8 @@ struct AttentionFacts {
     const Revision *current = nullptr, *draft = nullptr;
     const std::vector<Profile>* profiles = nullptr;  ///< for the names of profiles
     const AttentionFindings* findings = nullptr;
-    int pending_changes = 0;  ///< of the draft against the published revision
+    std::set<std::string> fingerprinted;  ///< camera names of which a current fingerprint is there
+    int pending_changes = 0;              ///< of the draft against the published revision
     int unreadable_sidecars = 0;
     int frames_behind = 0;  ///< frames that follow the baseline and have an older revision
     std::vector<RolloutRecord> rollouts;

@@ -42,7 +42,7 @@ ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameDe
     if (found.markers >= 4) board.kind = ChartKind::coded;
     out.before = measure_resolution(picture, found, board, progress);
     out.geometry = {picture.width, picture.height, 1};
-    const auto prepared = prepare_frame(frame, r.metadata, progress);
+    const auto prepared = prepare_frame(frame, r.metadata, r.sensor, progress);
     const Framing framing = framing_of(r.fields, r.profile, prepared->size(), prepared->taken());
     const cv::Size size = prepared->size();
     out.corrected = {size.width, size.height, 1};

@@ -72,18 +72,17 @@ ColourChange colour_change(const std::filesystem::path& frame, const FrameDevelo
                            const ColourProfile& profile, const Progress& progress) {
     constexpr int small = 900;  // px; sufficient for mean colour differences
     ColourChange out;
-    ResolvedFrame after = development.fields;
-    after.colour_file = std::make_shared<const ColourProfile>(profile);
-    Value& source = after.fields[static_cast<std::size_t>(Field::colour_source)].value;
+    FrameDevelopment after = development;
+    after.fields.colour_file = std::make_shared<const ColourProfile>(profile);
+    Value& source = after.fields.fields[static_cast<std::size_t>(Field::colour_source)].value;
     out.frame = frame.filename().string();
     out.before = source.text;
     source = value_of_colour_file(profile.name, bytes_hash(profile.bytes));
     out.after = source.text;
     const PictureForm form{ColourSpace::srgb, small};
-    const Developed one =
-        develop_file(frame, development.metadata, development.fields, development.profile, progress, form);
+    const Developed one = develop_file(frame, development, progress, form);
     progress.check();
-    const Developed two = develop_file(frame, development.metadata, after, development.profile, progress, form);
+    const Developed two = develop_file(frame, after, progress, form);
     out.difference = colour_difference(one.rgb, two.rgb);
     return out;
 }

@@ -15,17 +15,28 @@ void add_own_colours(RawPicture& raw, const OpenedFrame& frame, const Metadata& 
 Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress,
                        const PictureForm& form) {
+    FrameDevelopment facts;
+    facts.metadata = metadata;
+    facts.fields = fields;
+    facts.profile = profile;
+    return develop_file(path, facts, progress, form);
+}
+
+Developed develop_file(const fs::path& path, const FrameDevelopment& facts, const Progress& progress,
+                       const PictureForm& form) {
+    const Metadata& metadata = facts.metadata;
     const OpenedFrame frame(path);
     const CaptureGeometry taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
     if (metadata.kind == FrameKind::rendered) {
         const cv::Mat3f linear = read_rendered(frame);
         progress.check();
-        return develop_rendered(linear, taken, fields, profile, progress, form);
+        return develop_rendered(linear, taken, facts.fields, facts.profile, progress, form);
     }
     RawPicture raw = read_raw(frame);
     progress.check();
+    apply_sensor_facts(raw, frame, metadata.iso, facts.sensor);
     add_own_colours(raw, frame, metadata);
-    return develop(raw, taken, fields, profile, progress, form);
+    return develop(raw, taken, facts.fields, facts.profile, progress, form);
 }
 
 }  // namespace optrel

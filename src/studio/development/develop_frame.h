@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "base/progress.h"
+#include "studio/development/development_facts.h"
 #include "studio/profiles/frame_profile.h"
 
 namespace optrel {
@@ -16,6 +17,9 @@ void add_own_colours(RawPicture& raw, const OpenedFrame& frame, const Metadata& 
 /// Develops a frame file. Thread-safe.
 Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress,
+                       const PictureForm& form = {});
+/// The same with all facts: what is known of the sensor counts.
+Developed develop_file(const std::filesystem::path& path, const FrameDevelopment& facts, const Progress& progress,
                        const PictureForm& form = {});
 
 }  // namespace optrel

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "films/correct_film.h"
+#include "studio/frames/body_measurements.h"
 #include "studio/profiles/frame_profile.h"
 
 namespace optrel {
@@ -27,10 +28,8 @@ struct FrameDevelopment {
     std::map<Field, std::string> sources;
     std::string written;             ///< time of writing in the account, UTC; empty: now
     std::optional<FilmSource> film;  ///< for a film; the other facts then describe the film
-    /// Measured noise of the body at the frame's ISO, see noise_terms_at(). Only for raw copies
-    /// (exports/export_facts.h); empty: not measured.
-    std::optional<std::array<double, 6>> noise;
-    std::string body;  ///< name of the body; empty when it is unknown or there is no store
+    SensorFacts sensor;              ///< what was measured of the body
+    std::string body;                ///< name of the body; empty when it is unknown or there is no store
 };
 
 /// Uses a match as the profile of the development, when it is usable.

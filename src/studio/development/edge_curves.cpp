@@ -49,7 +49,7 @@ EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameDevelopmen
     const MeasuringPicture picture = read_for_measuring(frame);
     const EdgeIn in_frame{picture, from, to};
     progress.check();
-    const auto prepared = prepare_frame(frame, r.metadata, progress);
+    const auto prepared = prepare_frame(frame, r.metadata, r.sensor, progress);
     const Framing framing = framing_of(r.fields, r.profile, prepared->size(), prepared->taken());
     const auto a = framing.view.place(from), b = framing.view.place(to);
     cv::Rect part;

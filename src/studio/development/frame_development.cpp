@@ -31,6 +31,8 @@ FrameDevelopment development_from_store(Store& store, const std::filesystem::pat
         const std::vector<TraceLine> lines = frame_trace(sheet, known.facts, f.field, *resolver);
         if (!lines.empty()) r.sources[f.field] = lines.back().source;
     }
+    if (r.metadata.kind == FrameKind::raw)
+        r.sensor = sensor_facts(known.facts, *store.registry().fleet(), *body_measurements(store));
     if (!known.facts.body.empty()) r.body = body_label(known.facts, *store.registry().fleet());
     r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
     const std::vector<Profile> profiles = store.profiles().all_versions();

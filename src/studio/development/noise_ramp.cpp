@@ -73,7 +73,11 @@ void choose_scope(NoiseRamp& out, Store& store, const Measurement& own, const No
     std::vector<std::string> same, other;
     for (const Measurement& m : store.measurements().current(noise_kind())) {
         if (m.id == own.id || m.subject.name != own.subject.name) continue;
-        (same_noise(report, noise_report(m.document, m.name)) ? same : other).push_back(m.name);
+        try {
+            (same_noise(report, noise_report(m.document, m.name)) ? same : other).push_back(m.name);
+        } catch (const Error&) {
+            continue;  // a damaged measurement of another body says nothing of this one
+        }
     }
     if (!other.empty()) {
         out.reason = fmt::format(

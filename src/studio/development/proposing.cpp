@@ -96,7 +96,7 @@ std::vector<FringeFound> list_fringes(const std::filesystem::path& frame, const 
     FrameDevelopment plain = r;
     for (const Field f : {Field::fringe_suppression, Field::luminance_noise, Field::colour_noise})
         plain.fields.fields[static_cast<int>(f)].value.number = 0;
-    const auto prepared = prepare_frame(frame, r.metadata, progress);
+    const auto prepared = prepare_frame(frame, r.metadata, r.sensor, progress);
     const PreparedFrame::Look look = prepared->look(plain.fields, r.profile, Sampling::all_of(prepared->size()),
                                                     progress, PreparedFrame::Keep::light);
     return find_fringes(look.light);

@@ -59,6 +59,7 @@ std::string account_to_json(const Account& a) {
                         {"sigma_px", a.profile_sigma_px}};
     if (!a.accepted_findings.empty()) j["profile"]["accepted_findings"] = a.accepted_findings;
     if (a.noise) j["noise"] = *a.noise;
+    if (!a.defects_id.empty()) j["defects"] = {{"id", a.defects_id}, {"version", a.defects_version}};
     if (a.film) j["film"] = {{"focal_mm", a.film->focal_mm}, {"area_width_mm", a.film->area_width_mm}};
     j["fields"] = json::array();
     for (const AccountedField& f : a.fields)
@@ -93,6 +94,10 @@ Account account_from_json(const std::string& text, const std::string& where) {
         a.delivery = delivery.is_null() ? "" : delivery.dump();
         a.sketch = j.at("sketch");
         if (const auto n = j.find("noise"); n != j.end()) a.noise = n->get<std::array<double, 6>>();
+        if (const auto d = j.find("defects"); d != j.end()) {
+            a.defects_id = d->at("id");
+            a.defects_version = d->at("version");
+        }
         if (const auto f = j.find("film"); f != j.end()) a.film = FilmSource{f->at("focal_mm"), f->at("area_width_mm")};
         if (const auto p = j.find("profile"); p != j.end()) {
             a.profile_id = p->at("id");
@@ -128,6 +133,9 @@ std::string in_words(const Account& a) {
                            a.profile_rms_px, a.profile_sigma_px);
     for (const std::string& f : a.accepted_findings)
         out += fmt::format("  The profile was published with this finding accepted: {}\n", f);
+    if (!a.defects_id.empty())
+        out +=
+            fmt::format("Defect pixels replaced by the body's map {}, version {}.\n", a.defects_id, a.defects_version);
     out += a.revision > 0 ? fmt::format("Baseline: revision {}.\n", a.revision) : "No baseline.\n";
     for (const AccountedField& f : a.fields)
         out += fmt::format("  {}: {} ({})\n", info(f.field).label, to_display(f.field, f.value), f.from);
@@ -161,7 +169,11 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
     a.lens = facts.metadata.lens;
     if (delivery.metadata.serials) a.body = facts.body;
     a.film = facts.film;
-    if (delivery.format == ExportFormat::dng) a.noise = facts.noise;
+    a.noise = facts.sensor.noise;
+    if (const auto& defects = facts.sensor.defects) {
+        a.defects_id = defects->id;
+        a.defects_version = defects->version;
+    }
     a.correction = facts.chosen;
     a.revision = facts.revision;
     Delivery named = delivery;
@@ -205,6 +217,11 @@ std::vector<std::string> changed_since(const Account& a, Store& store) {
             out.push_back(
                 fmt::format("The profile has a newer version: {} in place of {}.", newest, a.profile_version));
     }
+    if (!a.defects_id.empty())
+        for (const auto& d : body_measurements(store)->defects)
+            if (d->id == a.defects_id && d->current && d->version != a.defects_version)
+                out.push_back(fmt::format("The body's defect map has another current version: {} in place of {}.",
+                                          d->version, a.defects_version));
     const int revision = store.baselines().current().number;
     if (a.revision > 0 && revision > a.revision)
         out.push_back(fmt::format("Revision {} is current in place of {}.", revision, a.revision));
@@ -242,6 +259,15 @@ void require_original(const Account& a, const std::filesystem::path& original) {
                         original.string(), hash.substr(0, 12), a.original_hash.substr(0, 12)));
 }
 
+std::shared_ptr<const PublishedDefects> accounted_defects(const Account& a, Store& store) {
+    for (const std::shared_ptr<const PublishedDefects>& d : body_measurements(store)->defects)
+        if (d->id == a.defects_id && d->version == a.defects_version) return d;
+    throw input_error(fmt::format(
+        "The studio has no version {} of the defect map {}, by which pixels of the picture were replaced; take it in "
+        "first.",
+        a.defects_version, a.defects_id));
+}
+
 /// Values from the account, in place of the studio's current ones.
 void take_account(const Account& a, const Profile* profile, FrameDevelopment& r) {
     r.fields = neutral_start();
@@ -265,7 +291,7 @@ void take_account(const Account& a, const Profile* profile, FrameDevelopment& r)
     r.chosen = a.correction;
     r.revision = a.revision;
     r.body = a.body;
-    r.noise = a.noise;
+    r.sensor = {nullptr, a.noise};
     r.written = a.time;
 }
 
@@ -290,6 +316,7 @@ FrameDevelopment development_of(const Account& a, Store& store, const std::files
                               a.profile_version, a.profile_id));
     take_account(a, a.profile_id.empty() ? nullptr : &*p, r);
     r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
+    if (!a.defects_id.empty()) r.sensor.defects = accounted_defects(a, store);
     return r;
 }
 

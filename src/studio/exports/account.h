@@ -36,8 +36,10 @@ struct Account {
     int revision = 0;                                 ///< revision of the baseline; 0: none
     std::optional<FilmSource> film;                   ///< for a film: facts given by the user
     std::vector<AccountedField> fields;
-    /// Noise profile of a raw copy that was measured of the body; empty: estimated from the frame, or no raw copy.
+    /// Measured noise of the body, by which noise was reduced and which a raw copy carries; empty: not measured.
     std::optional<std::array<double, 6>> noise;
+    std::string defects_id;  ///< of the body's defect map; empty: none
+    int defects_version = 0;
     std::string delivery;  ///< JSON of the export delivery
     std::string sketch;    ///< sketch of the written picture (frames/picture_sketch.h)
 };

@@ -5,7 +5,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/station.h"
-#include "studio/exports/export_facts.h"
+#include "studio/development/frame_development.h"
 #include "studio/exports/free_name.h"
 
 namespace optrel {
@@ -15,7 +15,7 @@ namespace {
 
 void export_item(Store& store, QueuedExport& item, const Delivery& delivery, Progress& progress) {
     require_regular(item.frame);
-    const FrameDevelopment facts = export_facts(store, item.frame, delivery);
+    const FrameDevelopment facts = development_from_store(store, item.frame);
     Exported done;
     if (item.state == ExportState::writing && !item.out.empty()) {
         // An interrupted item already has a name; a file of Optrel there is its unfinished result.

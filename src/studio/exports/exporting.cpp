@@ -81,8 +81,7 @@ Exported export_frame(const fs::path& frame, const FrameDevelopment& facts, cons
         return write_frame_copy(frame, facts, delivery, out, existing, progress, unchanged);
     // Computes the hash of the frame in parallel.
     auto hash = std::async(std::launch::async, [&frame] { return file_hash(frame); });
-    const Developed picture = develop_file(frame, facts.metadata, facts.fields, facts.profile, progress,
-                                           {delivery.space, delivery.longest_side});
+    const Developed picture = develop_file(frame, facts, progress, {delivery.space, delivery.longest_side});
     progress.check();
     const cv::Mat3w rgb = as_held(picture.rgb, facts.metadata.orientation);
     Exported done = about_to_export(frame, facts, out);

@@ -82,18 +82,20 @@ void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const Raw
     for (const Opcode& opcode : carried.opcodes) lists.add(carried.in_mosaic ? 2 : 3, opcode, use);
 }
 
-/// Samples that the hot-pixel repair replaces. The list refers to the stored mosaic including its border (DNG 1.6,
-/// OpcodeList1), so positions and Bayer phase count from its first sample.
-void carry_bad_pixels(Lists& lists, Exported& done, const RawMosaic& mosaic, const ResolvedFrame& fields) {
+/// Samples that the body's defect map and the hot-pixel repair replace. The list refers to the stored mosaic including
+/// its border (DNG 1.6, OpcodeList1), so positions and Bayer phase count from its first sample.
+void carry_bad_pixels(Lists& lists, Exported& done, const RawMosaic& mosaic, const BadSamples& known,
+                      const ResolvedFrame& fields) {
     const RawPicture& raw = mosaic.picture;
-    if (!is_on(fields, Field::hot_pixel_repair)) return;
+    if (!is_on(fields, Field::hot_pixel_repair) && known.empty()) return;
     if (raw.layout != SampleLayout::bayer) {
         done.remarks.push_back(
-            fmt::format("{}: hot pixels are not carried by a raw copy, its form lists them for Bayer filters alone.",
+            fmt::format("{}: defect pixels are not carried by a raw copy, its form lists them for Bayer filters alone.",
                         done.frame.string()));
         return;
     }
-    const cv::Mat1w mended = counts_for(raw, fields);
+    cv::Mat1b bad = marked(known, raw.counts.size());
+    bad |= counts_for(raw, fields) != raw.counts;
     FixBadPixelsList list;
     // Bayer phase by the colour of the first sample: 0 red, 1 green beside red, 2 green beside blue, 3 blue.
     const int top = mosaic.visible.top, left = mosaic.visible.left;
@@ -102,9 +104,9 @@ void carry_bad_pixels(Lists& lists, Exported& done, const RawMosaic& mosaic, con
         list.bayer_phase = beside == Channel::red ? 1 : 2;
     else
         list.bayer_phase = first == Channel::red ? 0 : 3;
-    for (int row = 0; row < mended.rows; ++row)
-        for (int column = 0; column < mended.cols; ++column)
-            if (mended(row, column) != raw.counts(row, column))
+    for (int row = 0; row < bad.rows; ++row)
+        for (int column = 0; column < bad.cols; ++column)
+            if (bad(row, column))
                 list.points.push_back(
                     {static_cast<std::uint32_t>(top + row), static_cast<std::uint32_t>(left + column)});
     if (!list.points.empty()) lists.add(1, {list}, OpcodeUse::optional);
@@ -126,7 +128,7 @@ cv::Mat3b preview_of(const PreparedFrame& frame, const FrameDevelopment& facts, 
 
 /// The measured noise of the body, otherwise an estimate from the frame itself.
 std::vector<double> noise_of(const RawPicture& raw, const FrameDevelopment& facts) {
-    if (facts.noise && raw.has_colours()) return {facts.noise->begin(), facts.noise->end()};
+    if (facts.sensor.noise && raw.has_colours()) return {facts.sensor.noise->begin(), facts.sensor.noise->end()};
     std::vector<double> out;
     for (const NoiseTerms& n : noise_terms(raw.planes())) {
         if (n.patches == 0 && raw.has_colours()) return {};
@@ -164,7 +166,8 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     Exported done = about_to_export(frame, facts, out);
     done.kept = framing.kept;
     Lists lists;
-    carry_bad_pixels(lists, done, mosaic, facts.fields);
+    const BadSamples known = bad_samples_of(opened, facts.metadata.iso, raw.counts.size(), facts.sensor);
+    carry_bad_pixels(lists, done, mosaic, known, facts.fields);
     carry_falloff(lists, done, framing.view.lens(), raw, delivery.raw.falloff);
     carry_geometry(lists, done, framing, facts, raw.has_colours(), delivery.raw.geometry);
     progress.check();
@@ -185,7 +188,10 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     const EmbeddedRendering embedded = read_rendering(opened);
     content.baseline_exposure = embedded.baseline_exposure + number_of(facts.fields, Field::exposure);
     {
-        const PreparedFrame prepared(raw, taken);
+        RawPicture repaired = raw;
+        replace_bad_samples(repaired, known);
+        repaired.noise = facts.sensor.noise;
+        const PreparedFrame prepared(repaired, taken);
         content.preview = preview_of(prepared, facts, framing.kept, delivery.raw.preview_side, progress);
     }
     const cv::Size shown = (content.crop.empty() ? raw.counts.size() : content.crop.size());

@@ -7,10 +7,14 @@
 #include <map>
 #include <set>
 
+#include "base/error.h"
+#include "base/numbers.h"
 #include "base/words.h"
 #include "sensor/fingerprint.h"
 #include "sensor/fingerprint_kind.h"
+#include "studio/fleet/claim.h"
 #include "studio/fleet/fingerprints.h"
+#include "studio/frames/body_measurements.h"
 #include "studio/frames/knowledge.h"
 
 namespace optrel {
@@ -59,7 +63,33 @@ std::string reason_of(const FingerprintProposal& p) {
         p.compared * false_alarm_rate(fingerprint_threshold));
 }
 
-/// Frames of a body that has a fingerprint, and that none of its newest frames fits.
+/// One proposal for each body.
+class ProposalsByBody {
+public:
+    void add(const RecognisedFrame& seen) {
+        FingerprintProposal& p = by_body_[seen.body];
+        const double figure = seen.z * seen.z;
+        p.body = seen.body;
+        p.least_figure = p.frames.empty() ? figure : std::min(p.least_figure, figure);
+        p.compared = std::max(p.compared, seen.compared);
+        p.frames.push_back(seen.frame);
+    }
+    std::vector<FingerprintProposal> all() {
+        std::vector<FingerprintProposal> out;
+        for (auto& [body, proposal] : by_body_) {
+            proposal.sentence = reason_of(proposal);
+            out.push_back(std::move(proposal));
+        }
+        return out;
+    }
+
+private:
+    std::map<std::string, FingerprintProposal> by_body_;
+};
+
+constexpr const char* limit_setting = "fingerprint_claims_from";
+
+/// Adds frames that show another sensor than that of the body that they report.
 void find_foreign(const Selection& chosen, const std::vector<RecognisedFrame>& seen, const Fleet& fleet,
                   FingerprintFindings& out) {
     std::map<std::string, int> own;
@@ -95,25 +125,56 @@ FingerprintFindings look_by_fingerprint(Store& store, Progress& progress) {
     const Selection chosen = frames_to_compare(store, *fleet, with_fingerprint);
     const std::vector<RecognisedFrame> seen = recognise_frames(store, chosen.frames, progress);
     FingerprintFindings out;
-    std::map<std::string, FingerprintProposal> by_body;
+    ProposalsByBody proposals;
     for (std::size_t i = 0; i < seen.size(); ++i) {
         ++out.looked_at;
         // Sensors of another size are no problem of a frame.
         if (!seen[i].problem.empty() && seen[i].compared > 0) out.problems.push_back(seen[i].problem);
-        if (!chosen.reported[i].empty() || seen[i].body.empty()) continue;
-        FingerprintProposal& p = by_body[seen[i].body];
-        const double figure = seen[i].z * seen[i].z;
-        p.body = seen[i].body;
-        p.least_figure = p.frames.empty() ? figure : std::min(p.least_figure, figure);
-        p.compared = std::max(p.compared, seen[i].compared);
-        p.frames.push_back(seen[i].frame);
+        if (chosen.reported[i].empty() && !seen[i].body.empty()) proposals.add(seen[i]);
     }
-    for (auto& [body, proposal] : by_body) {
-        proposal.sentence = reason_of(proposal);
-        out.proposals.push_back(std::move(proposal));
-    }
+    out.proposals = proposals.all();
     find_foreign(chosen, seen, *fleet, out);
     return out;
+}
+
+double figure_without_asking(Store& store) {
+    return std::max(0.0, parse_number(store.settings().get(limit_setting)).value_or(0));
+}
+
+void put_figure_without_asking(Store& store, double figure) {
+    constexpr double threshold = fingerprint_threshold * fingerprint_threshold;
+    if (figure != 0 && !(figure >= threshold && figure < 1e9))
+        throw input_error(fmt::format(
+            "Frames are claimed from a figure of {:.0f} up, the threshold of recognition; give 0 for never.",
+            threshold));
+    store.settings().put(limit_setting, figure == 0 ? "" : fmt::format("{:g}", figure));
+}
+
+std::vector<std::string> claim_arrivals(Store& store, const std::vector<FrameRecord>& frames, const std::string& author,
+                                        Progress& progress) {
+    const double least = figure_without_asking(store);
+    if (least == 0 || body_measurements(store)->fingerprinted.empty()) return {};
+    const auto fleet = store.registry().fleet();
+    std::vector<fs::path> unknown;
+    for (const FrameRecord& frame : frames)
+        if (frame.metadata->kind == FrameKind::raw &&
+            know(frame.path, frame.metadata, *fleet).facts.body_knowledge != BodyKnowledge::known)
+            unknown.push_back(frame.path);
+    if (unknown.empty()) return {};
+    std::vector<std::string> problems;
+    try {
+        ProposalsByBody proposals;
+        for (const RecognisedFrame& seen : recognise_frames(store, unknown, progress))
+            if (!seen.body.empty() && seen.z * seen.z >= least) proposals.add(seen);
+        Accepted accepted;
+        for (const FingerprintProposal& p : proposals.all()) accepted.claims.push_back(claim_of(p));
+        if (!accepted.claims.empty()) store.registry().edit(edit_for(accepted), author);
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const Error& error) {
+        problems.push_back(fmt::format("Frames that arrived are not claimed by their fingerprint: {}", error.what()));
+    }
+    return problems;
 }
 
 Claim claim_of(const FingerprintProposal& proposal) {

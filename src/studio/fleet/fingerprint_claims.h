@@ -46,6 +46,16 @@ inline constexpr int frames_checked = 3;
 /// has no fingerprints.
 FingerprintFindings look_by_fingerprint(Store& store, Progress& progress);
 
+/// The least figure from which frames that arrive are claimed without asking; 0: none are.
+double figure_without_asking(Store& store);
+/// Throws Error(input) for a figure that is below the threshold and not 0, and as StoredSettings::put() does.
+void put_figure_without_asking(Store& store, double figure);
+
+/// Claims those of these frames whose body is not known and whose figure reaches figure_without_asking(). Returns one
+/// sentence for each problem; frames of a problem stay as they were.
+std::vector<std::string> claim_arrivals(Store& store, const std::vector<FrameRecord>& frames, const std::string& author,
+                                        Progress& progress);
+
 /// The claim that accepts a proposal. Its frames are then known by their fingerprint.
 Claim claim_of(const FingerprintProposal& proposal);
 

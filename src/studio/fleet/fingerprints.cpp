@@ -17,16 +17,14 @@ namespace fs = std::filesystem;
 
 namespace {
 
-std::string file_in_words(const fs::path& path) { return path.string(); }
-
 /// Throws Error(input) when a frame says that another body took it.
 void require_body(const fs::path& path, const Metadata& m, const Body& body) {
     if (m.kind != FrameKind::raw)
-        throw input_error(file_in_words(path) +
+        throw input_error(path.string() +
                           " is a rendered picture, in which the sensor's pattern was changed; use the raw file.");
     if (camera_name(m) != body.camera() ||
         (!m.body_serial.empty() && !body.serial.empty() && m.body_serial != body.serial))
-        throw input_error(fmt::format("{} was taken with {}{}, not with {}; leave it out.", file_in_words(path),
+        throw input_error(fmt::format("{} was taken with {}{}, not with {}; leave it out.", path.string(),
                                       camera_name(m), m.body_serial.empty() ? "" : " " + m.body_serial, body.label()));
 }
 
@@ -67,7 +65,7 @@ RecognisedFrame recognised(const fs::path& path, const std::vector<Known>& known
     RecognisedFrame out;
     out.frame = path;
     try {
-        const FingerprintQuery query(read_raw(path), file_in_words(path));
+        const FingerprintQuery query(read_raw(path), path.string());
         for (const Known& k : known) {
             if (!query.comparable(k.print)) continue;
             const double z = query.z(k.print);
@@ -83,10 +81,10 @@ RecognisedFrame recognised(const fs::path& path, const std::vector<Known>& known
         }
         if (out.compared == 0)
             out.problem =
-                fmt::format("No fingerprint of a sensor of the size of {} is known; learn one.", file_in_words(path));
+                fmt::format("No fingerprint of a sensor of the size of {} is known; learn one.", path.string());
         else if (out.z >= fingerprint_threshold && !out.second.empty() && out.second_z >= fingerprint_threshold)
             out.problem = fmt::format("{} fits both {} and {}: two entries of the register have one sensor.",
-                                      file_in_words(path), out.best, out.second);
+                                      path.string(), out.best, out.second);
         else if (out.z >= fingerprint_threshold)
             out.body = out.best;
     } catch (const Cancelled&) {
@@ -105,7 +103,7 @@ LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id, c
     const Body* body = fleet->body(body_id);
     if (!body) throw input_error(fmt::format("The register has no body {}; claim or enter it first.", body_id));
     LearnedFingerprint out;
-    BodyFingerprint learned{body->id, body->camera(), body->serial.empty() ? body->id : body->serial, {}, "", "", {}};
+    BodyFingerprint learned{body->id, body->camera(), body->measured_serial(), {}, "", "", {}};
     FingerprintLearner learner;
     progress.start(static_cast<int>(frames.size()), "Reading flat fields");
     for (const fs::path& path : frames) {
@@ -113,7 +111,7 @@ LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id, c
         try {
             const OpenedFrame frame(path);
             require_body(path, read_metadata(frame), *body);
-            learner.add(read_raw(frame), file_in_words(path));
+            learner.add(read_raw(frame), path.string());
             learned.frames.push_back(path.filename().string());
         } catch (const Cancelled&) {
             throw;

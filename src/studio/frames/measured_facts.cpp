@@ -23,7 +23,7 @@ std::vector<MeasurementReference> measured_facts(const FrameFacts& facts, const 
     const LensEntry* lens = facts.lens_copy.empty() ? nullptr : fleet.lens(facts.lens_copy);
     const auto is_subject = [&](const MeasuredSubject& s) {
         switch (s.kind) {
-            case Kind::body: return body && s.name == body->camera() && s.serial == body->serial;
+            case Kind::body: return body && s.name == body->camera() && s.serial == body->measured_serial();
             case Kind::body_model: return s.name == facts.model;
             case Kind::lens_copy:
                 return lens && s.serial == lens->serial && canonical_lens_text(s.name) == facts.lens &&

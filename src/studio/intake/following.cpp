@@ -198,6 +198,7 @@ void Following::take_in(const std::vector<fs::path>& files, Progress& progress) 
     }
     last_failure_.clear();
     pending_.clear();
+    for (const std::string& problem : report.problems) told_.problem(problem);
     for (const ArrivalResult& t : report.frames) {
         if (t.what == ArrivalResult::What::failed) told_.problem(t.why);
         told_.frame(t, report);

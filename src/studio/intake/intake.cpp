@@ -12,6 +12,7 @@
 #include "base/times.h"
 #include "base/words.h"
 #include "studio/baselines/frame_sheets.h"
+#include "studio/fleet/fingerprint_claims.h"
 #include "studio/frames/knowledge.h"
 #include "studio/intake/file_stamp.h"
 #include "studio/intake/take_in.h"
@@ -51,6 +52,12 @@ std::vector<Arrival> read_arrivals(const std::vector<fs::path>& files, IntakeRep
     return out;
 }
 
+std::vector<FrameRecord> records_of(const std::vector<Arrival>& arrivals) {
+    std::vector<FrameRecord> out;
+    for (const Arrival& a : arrivals) out.push_back(a.record);
+    return out;
+}
+
 /// Reason why a frame gets no baseline automatically; empty: it gets one.
 std::string waits_because(const RehearsedFrame& f, const FrameFacts& facts, const IntakeOrder& order) {
     if (order.only_index) return "the folder's frames wait for a person";
@@ -80,12 +87,9 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
         return;
     }
     if (!order.set.empty()) set_layer(revision, order.set, 100);  // throws for an unknown set
-    std::vector<FrameRecord> records;
+    const std::vector<FrameRecord> records = records_of(arrivals);
     std::map<fs::path, Arrival*> by_path;
-    for (Arrival& a : arrivals) {
-        records.push_back(a.record);
-        by_path[a.record.path] = &a;
-    }
+    for (Arrival& a : arrivals) by_path[a.record.path] = &a;
     const auto fleet = store.registry().fleet();
     const FactsOfFrames facts = facts_of(records, *fleet);
     Rehearsal rehearsal = rehearse_frames(
@@ -225,6 +229,8 @@ IntakeReport take_in_arrivals(Store& store, const std::vector<fs::path>& files, 
                               Progress& progress, const std::function<void(const IntakeReport&)>& log) {
     IntakeReport report;
     std::vector<Arrival> arrivals = read_arrivals(files, report, progress);
+    // Before their baselines, which depend on the body.
+    report.problems = claim_arrivals(store, records_of(arrivals), order.author, progress);
     if (!arrivals.empty()) write_baselines(store, arrivals, order, report, progress);
     std::vector<FrameRecord> known;
     for (Arrival& a : arrivals) {

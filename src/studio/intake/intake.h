@@ -45,6 +45,7 @@ std::string to_string(ArrivalResult::What what);
 struct IntakeReport {
     int revision = 0, rollout = 0;  ///< 0: nothing was written
     std::vector<ArrivalResult> frames;
+    std::vector<std::string> problems;  ///< that stopped no frame, one sentence each
 };
 
 /// Log entries for a report. `way`: "folder", "card" or "cable".

@@ -128,6 +128,8 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     if (report.rollout != 0) written_ = Clock::now();
     IntakeFolder as_taken = folder;
     as_taken.set = order.set;
+    for (const std::string& problem : report.problems)
+        if (told_of_.insert(problem).second) told_.problem(problem);
     for (const ArrivalResult& t : report.frames) {
         if (t.what == ArrivalResult::What::failed) {
             failed(t);

@@ -6,8 +6,8 @@
 #include "base/files.h"
 #include "base/json_text.h"
 #include "base/words.h"
+#include "studio/development/frame_development.h"
 #include "studio/exports/account.h"
-#include "studio/exports/export_facts.h"
 #include "studio/exports/exporting.h"
 #include "studio/exports/free_name.h"
 #include "studio/queue/every_kind.h"
@@ -41,7 +41,7 @@ PortionResult do_export(const Work& work) {
     require_root(folder);
     const Delivery delivery =
         delivery_from_json(what.value("delivery", what.value("recipe", json())).dump(), "The delivery of a portion");
-    const FrameDevelopment facts = export_facts(store, frame, delivery);
+    const FrameDevelopment facts = development_from_store(store, frame);
     // A station that died may have written the file under the name that it noted.
     const fs::path begun = portion.noted.empty() ? fs::path() : store.here(portion.noted);
     if (!begun.empty()) sweep_parts(begun.parent_path());

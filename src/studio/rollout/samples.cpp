@@ -128,12 +128,14 @@ void develop_both(Sample& out, const PreparedFrame& frame, const Version& before
 }
 
 /// Develops a frame both ways; errors are reported in the sample.
-void look_at(Sample& out, const Fleet& fleet, Progress& progress,
+void look_at(Sample& out, const Fleet& fleet, const BodyMeasurements& measured, Progress& progress,
              const std::function<std::pair<Version, Version>(const Metadata&)>& versions) {
     try {
-        const Metadata metadata = know(out.frame, read_metadata(out.frame), fleet).metadata;
+        const FrameKnowledge known = know(out.frame, read_metadata(out.frame), fleet);
+        const Metadata& metadata = known.metadata;
         const auto [before, after] = versions(metadata);
-        develop_both(out, *prepare_frame(out.frame, metadata, progress), before, after, progress);
+        develop_both(out, *prepare_frame(out.frame, metadata, sensor_facts(known.facts, fleet, measured), progress),
+                     before, after, progress);
     } catch (const Cancelled&) {
         throw;
     } catch (const std::exception& error) {
@@ -148,6 +150,7 @@ void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
     const std::vector<SampleChoice> chosen = choose_samples(rehearsal, most);
     const auto fleet = store.registry().fleet();
     const std::vector<Profile> profiles = store.profiles().all_versions();
+    const std::shared_ptr<const BodyMeasurements> measured = body_measurements(store);
     progress.start(static_cast<int>(chosen.size()), "Developing samples");
     for (const SampleChoice& choice : chosen) {
         progress.check();
@@ -155,7 +158,7 @@ void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
         Sample out;
         out.frame = frame.path;
         out.fields = choice.fields;
-        look_at(out, *fleet, progress, [&](const Metadata& metadata) {
+        look_at(out, *fleet, *measured, progress, [&](const Metadata& metadata) {
             return std::pair(version_of(sheet_of(frame.before, frame), metadata, store, profiles),
                              version_of(sheet_of(frame.after, frame), metadata, store, profiles));
         });
@@ -201,13 +204,14 @@ void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_
     const auto fleet = store.registry().fleet();
     const std::vector<Profile> now = store.profiles().all_versions(), then = with_next_version(now, profile);
     const std::vector<FrameRecord> chosen = frames_of_lens(store, *fleet, profile, most);
+    const std::shared_ptr<const BodyMeasurements> measured = body_measurements(store);
     progress.start(static_cast<int>(chosen.size()), "Developing samples");
     for (const FrameRecord& frame : chosen) {
         progress.check();
         Sample out;
         out.frame = frame.path;
         out.fields = {Field::lens_profile};
-        look_at(out, *fleet, progress, [&](const Metadata& metadata) {
+        look_at(out, *fleet, *measured, progress, [&](const Metadata& metadata) {
             const Sheet sheet = read_sheet(frame.path);
             return std::pair(version_of(sheet, metadata, store, now), version_of(sheet, metadata, store, then));
         });

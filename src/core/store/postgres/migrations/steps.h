@@ -14,5 +14,6 @@ extern const std::vector<const char*> step_05;
 extern const std::vector<const char*> step_06;
 extern const std::vector<const char*> step_07;
 extern const std::vector<const char*> step_08;
+extern const std::vector<const char*> step_09;
 
 }  // namespace optrel::postgres
