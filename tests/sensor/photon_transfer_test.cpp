@@ -69,6 +69,34 @@ TEST_CASE("gain, read noise and fixed patterns are found, and their sigma holds"
     }
 }
 
+TEST_CASE("the noise of monochrome sensors and of 6 x 6 filters is found, and its sigma holds", "[sensor][layouts]") {
+    for (const SampleLayout layout : {SampleLayout::monochrome, SampleLayout::six_by_six}) {
+        INFO("layout " << static_cast<int>(layout));
+        Pulls gain, read;
+        for (unsigned seed = 1; seed <= 6; ++seed) {
+            SensorTruth truth;
+            truth.layout = layout;
+            truth.width = 900;
+            truth.height = 600;
+            SimulatedSensor sensor(truth, seed);
+            const std::array<ColourNoise, 3> noise = photon_transfer(pairs_of(sensor, truth, usual_levels), 1, {});
+            for (const ColourNoise& c : noise) {
+                gain.add(c.gain, truth.gain);
+                read.add(c.read_noise, truth.read_noise);
+                CHECK(std::abs(c.gain.value / truth.gain - 1) < 0.02);
+                CHECK(std::abs(c.read_noise.value / truth.read_noise - 1) < 0.05);
+                CHECK(std::abs(c.prnu.value - 100 * truth.prnu) < 0.05);
+            }
+            // All samples of a monochrome sensor are of one kind.
+            if (layout == SampleLayout::monochrome) CHECK(noise[0].gain.value == noise[1].gain.value);
+        }
+        for (const Pulls* p : {&gain, &read}) {
+            CHECK(p->rms() > 0.4);
+            CHECK(p->rms() < 1.7);
+        }
+    }
+}
+
 TEST_CASE("a declared black level that is wrong, clipped blocks and a hot sample change nothing", "[sensor]") {
     const SensorTruth truth;
     SimulatedSensor sensor(truth, 4);

@@ -21,6 +21,14 @@ struct SensorTruth {
     double row_noise = 0;   ///< electrons
     int multiplied = 1;     ///< factor on counts after the conversion
     double black = 512, white = 16383;
+    SampleLayout layout = SampleLayout::bayer;
+
+    SitePattern<int> filter() const {
+        if (layout == SampleLayout::monochrome) return SitePattern<int>(1);
+        if (layout == SampleLayout::six_by_six)
+            return {6, [](int row, int column) { return (row + column) % 3 == 0 ? 2 * (row % 2) : 1; }};
+        return {{0, 1}, {1, 2}};
+    }
 };
 
 class SimulatedSensor {
@@ -47,18 +55,19 @@ public:
         RawPicture out;
         const SensorTruth& t = truth_;
         out.counts.create(t.height, t.width);
-        out.filter = {{{0, 1}, {1, 2}}};
+        out.layout = t.layout;
+        out.filter = t.filter();
         out.black = {{{t.black, t.black}, {t.black, t.black}}};
         out.white = t.white;
         // What red, green and blue see of the light.
-        constexpr double site[2][2] = {{0.5, 1}, {1, 0.7}};
+        constexpr double seen[3] = {0.5, 1, 0.7};
         const double full = (t.white - t.black) / t.multiplied * t.gain;
         for (int y = 0; y < t.height; ++y) {
             const double row = t.row_noise > 0 ? t.row_noise * normal() : 0;
             for (int x = 0; x < t.width; ++x) {
                 const std::size_t i =
                     static_cast<std::size_t>(y) * static_cast<std::size_t>(t.width) + static_cast<std::size_t>(x);
-                const double light = full * light_at(x, y) * site[y % 2][x % 2];
+                const double light = full * light_at(x, y) * seen[out.filter.at(y, x)];
                 double electrons = 0;
                 if (light > 0) electrons = std::poisson_distribution<long>(light * response_[i])(random_);
                 electrons += offset_[i] + row + t.read_noise * normal();

@@ -109,7 +109,7 @@ void NoiseDialog::show_result() {
                            .arg(result_->frames.size())
                            .arg(picker_->frames().size());
         if (result_->digital_above_iso > 0)
-            said += QString(" Above ISO %1 the body only multiplies its counts.").arg(result_->digital_above_iso);
+            said += QString(" Above ISO %1 its read noise gets no lower.").arg(result_->digital_above_iso);
         said_->setText(said);
     }
     refresh();

@@ -269,7 +269,9 @@ void NoisePanel::show_notes() {
     const NoiseReport& report = reports_[shown_];
     QStringList lines;
     if (report.digital_above_iso > 0)
-        lines << QString("Above ISO %1 this body only multiplies its counts: a higher ISO gains nothing there.")
+        lines << QString(
+                     "Above ISO %1 the read noise of this body gets no lower, in electrons: a higher ISO gains nothing "
+                     "there.")
                      .arg(report.digital_above_iso);
     for (const ReportedFinding& f : report.findings)
         lines << QString("<b>%1 %2</b>: %3 %4")

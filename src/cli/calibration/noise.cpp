@@ -34,7 +34,9 @@ void print_table(const NoiseMeasurement& m) {
                        shown(n.read_noise), shown(n.full_well), shown(n.prnu), n.dynamic_range_ev);
         }
     fmt::print("Uncertainties are one sigma.\n");
-    if (m.digital_above_iso > 0) fmt::print("Above ISO {} the body only multiplies its counts.\n", m.digital_above_iso);
+    if (m.digital_above_iso > 0)
+        fmt::print("Above ISO {} read noise gets no lower: the body only multiplies its counts, or might as well.\n",
+                   m.digital_above_iso);
 }
 
 void run(const NoiseOptions& o) {

@@ -4,6 +4,7 @@
 
 #include "base/station.h"
 #include "cli/commands.h"
+#include "cli/development/colour_measure.h"
 #include "frames/colour_profile.h"
 #include "studio/baselines/references.h"
 #include "studio/development/colour_files.h"
@@ -122,6 +123,8 @@ void add_colour(CLI::App& app) {
     show_command->add_option("file", o->file, "A colour file")->required();
     with_json(show_command);
     show_command->callback([o] { show(*o); });
+
+    add_colour_measure(*colour);
 
     auto* compare_command =
         add_command(*colour, "compare", "Say how far a colour file would move the colours of a frame",

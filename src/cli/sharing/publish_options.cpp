@@ -14,7 +14,7 @@ namespace optrel::cli {
 
 OtherSettings PublishOptions::others() const {
     if (keep_settings && drop_settings)
-        throw usage_error("Other lens settings are either kept or dropped: give --keep-settings or --drop-settings.");
+        throw usage_error("The other settings are either kept or dropped: give --keep-settings or --drop-settings.");
     if (keep_settings) return OtherSettings::keep;
     return drop_settings ? OtherSettings::drop : OtherSettings::ask;
 }
@@ -24,8 +24,9 @@ void add_publish_options(CLI::App& command, PublishOptions& o, const std::string
         "--accept", o.accept,
         condition + "Accept a serious finding by its name; it stays with the profile. May be given again");
     command.add_option("--reason", o.reason, condition + "Why the findings are accepted");
-    command.add_flag("--keep-settings", o.keep_settings,
-                     condition + "Keep the lens settings of the version before that this one does not have");
+    command.add_flag(
+        "--keep-settings", o.keep_settings,
+        condition + "Keep the lens settings, or ISO settings, of the version before that this one does not have");
     command.add_flag("--drop-settings", o.drop_settings, condition + "Let them go");
     add_yes_flag(command, o.yes);
 }

@@ -97,7 +97,11 @@ public:
         });
         reduced = reduce(all, form_.longest_side);
         ToneSettings settled = tone_;
-        if (settled.auto_levels && !settled.levels) settled.levels = auto_levels(all, matrix_, settled);
+        if (raw_ && settled.auto_levels && !settled.levels) {
+            Planes copy;
+            for (int c = 0; c < 3; ++c) copy.channel[c] = all.channel[c].clone();
+            settled.levels = auto_levels(std::move(copy), matrix_, settled);
+        }
         const std::vector<float> noise = noise_for_sharpening(settled, reduced);
         tone(all, matrix_, settled);
         progress.check();

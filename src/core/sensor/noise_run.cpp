@@ -160,7 +160,10 @@ private:
             progress_.check();
             try {
                 RawPicture raw = read_raw(shot->path);
-                require_bayer(raw, file_name(shot->path), "measure noise");
+                if (raw.layout == SampleLayout::interpolated)
+                    throw input_error(file_name(shot->path) +
+                                      " has interpolated colours, which hide the noise of single samples; use the "
+                                      "camera's own file.");
                 progress_.step();
                 if (!waiting) {
                     waiting = shot;
@@ -198,7 +201,8 @@ private:
         MeasuredPair out;
         out.transfer.planes = pair_statistics(a, b, a.black);
         double black = 0;
-        for (int site = 0; site < 4; ++site) black += a.black.at(site / 2, site % 2) / 4;
+        const std::vector<double> levels = a.black.values();
+        for (const double level : levels) black += level / static_cast<double>(levels.size());
         out.transfer.white = a.white - black;
         out.first = first.path;
         out.second = second.path;
@@ -278,16 +282,16 @@ private:
 
     /// The dark frames tell where black is. A white level below zero signal is not moved: it is where samples clip.
     static void subtract_black(std::vector<TransferPair>& pairs) {
-        std::array<double, 4> black{};
+        std::vector<double> black(pairs.front().planes.size());
         int darks = 0;
         for (const TransferPair& pair : pairs)
             if (pair.dark) {
-                for (std::size_t site = 0; site < 4; ++site) black[site] += pair.planes[site].mean;
+                for (std::size_t site = 0; site < black.size(); ++site) black[site] += pair.planes[site].mean;
                 ++darks;
             }
         if (darks == 0) return;
         for (TransferPair& pair : pairs)
-            for (std::size_t site = 0; site < 4; ++site) {
+            for (std::size_t site = 0; site < black.size(); ++site) {
                 PairPlane& plane = pair.planes[site];
                 const auto by = static_cast<float>(black[site] / darks);
                 double a = 0, b = 0;

@@ -21,13 +21,15 @@ struct Sums {
     std::int64_t neighbours = 0;                  ///< products of neighbouring differences a - b
     std::int64_t xa = 0, xb = 0, ya = 0, yb = 0;  ///< with twice the place from the middle: -15, -13 … 15
 
+    /// Adds a row of a block, whose samples are `step` apart: known when this is compiled, so that it vectorises.
+    template <int step>
     void add(const std::uint16_t* in_a, const std::uint16_t* in_b, int row) {
         std::uint32_t sum_a = 0, sum_b = 0, high = 0, low = 65535;
         std::uint64_t sum_aa = 0, sum_bb = 0, sum_ab = 0;
         std::int32_t slope_a = 0, slope_b = 0;
         std::int64_t products = 0;
         for (int i = 0; i < side; ++i) {
-            const std::uint32_t va = in_a[2 * i], vb = in_b[2 * i];
+            const std::uint32_t va = in_a[step * i], vb = in_b[step * i];
             sum_a += va;
             sum_b += vb;
             sum_aa += va * va;
@@ -40,7 +42,8 @@ struct Sums {
             low = std::min(low, std::min(va, vb));
         }
         for (int i = 0; i + 1 < side; ++i)
-            products += static_cast<std::int64_t>(in_a[2 * i] - in_b[2 * i]) * (in_a[2 * i + 2] - in_b[2 * i + 2]);
+            products += static_cast<std::int64_t>(in_a[step * i] - in_b[step * i]) *
+                        (in_a[step * i + step] - in_b[step * i + step]);
         neighbours += products;
         a += sum_a;
         b += sum_b;
@@ -100,42 +103,49 @@ void sum_up(PairPlane& plane) {
     if (a > 0 && b > 0) plane.ratio = a / b;
 }
 
+template <int step>
+PairPlane plane_of(const RawPicture& a, const RawPicture& b, const SitePattern<double>& black, int row0, int column0) {
+    PairPlane plane;
+    plane.channel = a.channel_at(row0, column0);
+    plane.across = a.counts.cols / step / side;
+    plane.down = a.counts.rows / step / side;
+    plane.blocks.resize(static_cast<std::size_t>(plane.across) * static_cast<std::size_t>(plane.down));
+    const double white = std::min(a.white, b.white);
+    std::vector<Sums> sums(static_cast<std::size_t>(plane.across));
+    for (int j = 0; j < plane.down; ++j) {
+        std::fill(sums.begin(), sums.end(), Sums());
+        for (int row = 0; row < side; ++row) {
+            const int y = row0 + step * (j * side + row);
+            const std::uint16_t *pa = a.counts[y] + column0, *pb = b.counts[y] + column0;
+            for (int i = 0; i < plane.across; ++i)
+                sums[static_cast<std::size_t>(i)].add<step>(pa + step * side * i, pb + step * side * i, row);
+        }
+        for (int i = 0; i < plane.across; ++i)
+            plane.blocks[static_cast<std::size_t>(j * plane.across + i)] =
+                block_of(sums[static_cast<std::size_t>(i)], black.at(row0, column0), white);
+    }
+    sum_up(plane);
+    return plane;
+}
+
 }  // namespace
 
-std::array<PairPlane, 4> pair_statistics(const RawPicture& a, const RawPicture& b, const SiteLevels& black) {
+int site_step(const RawPicture& raw) { return raw.period() > 2 ? 6 : 2; }
+
+std::vector<PairPlane> pair_statistics(const RawPicture& a, const RawPicture& b, const SitePattern<double>& black) {
     if (a.counts.size() != b.counts.size() || a.filter != b.filter)
         throw input_error(
             fmt::format("Two frames of a pair have {} x {} and {} x {} samples or different colour filters, so they "
                         "are not of one body; leave one out.",
                         a.counts.cols, a.counts.rows, b.counts.cols, b.counts.rows));
-    const int across = a.counts.cols / 2 / side, down = a.counts.rows / 2 / side;
-    if (across < 2 || down < 2)
+    const int step = site_step(a);
+    if (a.counts.cols / step / side < 2 || a.counts.rows / step / side < 2)
         throw input_error(fmt::format("A frame of {} x {} samples is too small to measure noise; use whole frames.",
                                       a.counts.cols, a.counts.rows));
-    std::array<PairPlane, 4> out;
-    const double white = std::min(a.white, b.white);
-    for (int site = 0; site < 4; ++site) {
-        PairPlane& plane = out[static_cast<std::size_t>(site)];
-        const int row0 = site / 2, column0 = site % 2;
-        plane.channel = a.channel_at(row0, column0);
-        plane.across = across;
-        plane.down = down;
-        plane.blocks.resize(static_cast<std::size_t>(across) * static_cast<std::size_t>(down));
-        std::vector<Sums> sums(static_cast<std::size_t>(across));
-        for (int j = 0; j < down; ++j) {
-            std::fill(sums.begin(), sums.end(), Sums());
-            for (int row = 0; row < side; ++row) {
-                const int y = row0 + 2 * (j * side + row);
-                const std::uint16_t *pa = a.counts[y] + column0, *pb = b.counts[y] + column0;
-                for (int i = 0; i < across; ++i)
-                    sums[static_cast<std::size_t>(i)].add(pa + 2 * side * i, pb + 2 * side * i, row);
-            }
-            for (int i = 0; i < across; ++i)
-                plane.blocks[static_cast<std::size_t>(j * across + i)] =
-                    block_of(sums[static_cast<std::size_t>(i)], black.at(row0, column0), white);
-        }
-        sum_up(plane);
-    }
+    std::vector<PairPlane> out;
+    for (int site = 0; site < step * step; ++site)
+        out.push_back(step == 6 ? plane_of<6>(a, b, black, site / 6, site % 6)
+                                : plane_of<2>(a, b, black, site / 2, site % 2));
     return out;
 }
 
@@ -154,16 +164,17 @@ double beyond_samples(const std::vector<double>& means, double sample_variance, 
 LineNoise line_noise(const RawPicture& a, const RawPicture& b) {
     LineNoise out;
     double row_square = 0, column_square = 0;
-    for (int site = 0; site < 4; ++site) {
-        const int rows = a.counts.rows / 2, columns = a.counts.cols / 2;
+    const int step = site_step(a), sites = step * step;
+    for (int site = 0; site < sites; ++site) {
+        const int rows = a.counts.rows / step, columns = a.counts.cols / step;
         std::vector<double> row_means(static_cast<std::size_t>(rows)), column_means(static_cast<std::size_t>(columns));
         double sum = 0, square = 0;
         for (int j = 0; j < rows; ++j) {
-            const int y = 2 * j + site / 2;
-            const std::uint16_t *pa = a.counts[y] + site % 2, *pb = b.counts[y] + site % 2;
+            const int y = step * j + site / step;
+            const std::uint16_t *pa = a.counts[y] + site % step, *pb = b.counts[y] + site % step;
             double row = 0;
             for (int i = 0; i < columns; ++i) {
-                const double d = static_cast<double>(pa[2 * i]) - pb[2 * i];
+                const double d = static_cast<double>(pa[step * i]) - pb[step * i];
                 row += d;
                 square += d * d;
                 column_means[static_cast<std::size_t>(i)] += d / rows;
@@ -174,8 +185,8 @@ LineNoise line_noise(const RawPicture& a, const RawPicture& b) {
         const double n = static_cast<double>(rows) * columns, variance = square / n - (sum / n) * (sum / n);
         const double in_rows = beyond_samples(row_means, variance, columns),
                      in_columns = beyond_samples(column_means, variance, rows);
-        row_square += in_rows * in_rows / 4;
-        column_square += in_columns * in_columns / 4;
+        row_square += in_rows * in_rows / sites;
+        column_square += in_columns * in_columns / sites;
     }
     out.row = std::sqrt(row_square);
     out.column = std::sqrt(column_square);

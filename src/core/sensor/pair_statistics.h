@@ -2,7 +2,6 @@
 // Statistics of two frames of the same light, by blocks of one colour: the input of a photon transfer measurement.
 #pragma once
 
-#include <array>
 #include <vector>
 
 #include "frames/picture.h"
@@ -43,12 +42,13 @@ struct PairPlane {
     }
 };
 
-/// Black levels of the four sites of a Bayer filter.
-using SiteLevels = SitePattern<double>;
+/// Rows and columns between samples of one site: 6 where filter or black levels repeat after 6, otherwise 2. A
+/// monochrome sensor counts as one with four green sites.
+int site_step(const RawPicture& raw);
 
-/// The four sites in the order (0, 0), (0, 1), (1, 0), (1, 1). Throws Error(input) when the frames differ in size or
-/// filter, or are smaller than two blocks each way.
-std::array<PairPlane, 4> pair_statistics(const RawPicture& a, const RawPicture& b, const SiteLevels& black);
+/// Each site of the filter, row by row. Throws Error(input) when the frames differ in size or filter, or are smaller
+/// than two blocks each way.
+std::vector<PairPlane> pair_statistics(const RawPicture& a, const RawPicture& b, const SitePattern<double>& black);
 
 /// Temporal noise that all samples of a row, or of a column, have in common (counts, one sigma), from two dark frames:
 /// differences of neighbouring lines, less what the noise of single samples explains.

@@ -126,7 +126,7 @@ MeasuredFigure robust_mean(std::vector<double> values) {
 template <class Value>
 std::vector<double> over_pairs(const std::vector<TransferPair>& pairs, Channel channel, bool dark, const Value& value) {
     std::vector<double> out;
-    for (std::size_t site = 0; site < 4; ++site) {
+    for (std::size_t site = 0; site < pairs.front().planes.size(); ++site) {
         std::vector<double> sum, weight;
         for (const TransferPair& pair : pairs) {
             const PairPlane& plane = pair.planes[site];
@@ -230,9 +230,14 @@ ColourNoise colour_noise(const std::vector<TransferPair>& pairs, Channel channel
 
 std::array<ColourNoise, 3> photon_transfer(const std::vector<TransferPair>& pairs, double value_step,
                                            const LineNoise& lines) {
-    return {colour_noise(pairs, Channel::red, value_step, lines),
-            colour_noise(pairs, Channel::green, value_step, lines),
-            colour_noise(pairs, Channel::blue, value_step, lines)};
+    const ColourNoise green = colour_noise(pairs, Channel::green, value_step, lines);
+    const auto of = [&](Channel channel) {
+        const std::vector<PairPlane>& planes = pairs.front().planes;
+        const bool seen =
+            std::any_of(planes.begin(), planes.end(), [&](const PairPlane& plane) { return plane.channel == channel; });
+        return seen ? colour_noise(pairs, channel, value_step, lines) : green;
+    };
+    return {of(Channel::red), green, of(Channel::blue)};
 }
 
 }  // namespace optrel

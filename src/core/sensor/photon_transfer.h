@@ -43,15 +43,15 @@ struct ColourNoise {
 
 /// One pair as photon_transfer() takes it.
 struct TransferPair {
-    std::array<PairPlane, 4> planes;
+    std::vector<PairPlane> planes;  ///< one for each site of the filter
     bool dark = false;
     double white = 0;  ///< counts from black to the white level
 };
 
-/// Fits red, green and blue. Blocks above 70 percent of the white level (EMVA 1288) and blocks with outliers, such as
-/// unstable pixels, are left out. Throws Error(input) when a colour has no usable blocks, or when all have the same
-/// signal, so that gain and read noise cannot be separated. `lines`: of the dark frames, in counts. `value_step`: step
-/// between recorded values, see value_step().
+/// Fits red, green and blue; the samples of a monochrome sensor count as all three. Blocks above 70 percent of the
+/// white level (EMVA 1288) and blocks with outliers, such as unstable pixels, are left out. Throws Error(input) when a
+/// colour has no usable blocks, or when all have the same signal, so that gain and read noise cannot be separated.
+/// `lines`: of the dark frames, in counts. `value_step`: step between recorded values, see value_step().
 std::array<ColourNoise, 3> photon_transfer(const std::vector<TransferPair>& pairs, double value_step,
                                            const LineNoise& lines);
 
