@@ -385,7 +385,10 @@ TEST_CASE("a published map repairs the body's frames in pictures, raw copies and
         return cv::Mat3w(decode_picture(s.path(out) / frame.filename().replace_extension(".png")));
     };
     const cv::Mat3w wanted = developed(s.frame("SP0001"), "clean"), bad = developed(spoilt, "bad");
-    s.good("store publish-defects", fmt::format("--yes '{}'", s.path("map.json").string()));
+    const CommandResult published =
+        s.run("store publish-defects", fmt::format("--yes '{}'", s.path("map.json").string()));
+    CHECK(published.status == 0);
+    CHECK(published.err.find(": 0 frames") == std::string::npos);
     s.refused("store publish-defects", fmt::format("--yes '{}'", s.path("map.json").string()));  // the same again
     const cv::Mat3w mended = developed(spoilt, "mended");
     CHECK(cv::norm(mended, wanted, cv::NORM_L2) < 0.15 * cv::norm(bad, wanted, cv::NORM_L2));

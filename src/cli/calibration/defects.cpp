@@ -65,7 +65,8 @@ std::vector<std::shared_ptr<const PublishedDefects>> versions_of(Store& store, c
     const Body* body = fleet->body(Naming(store).body(body_text));
     if (!body) throw input_error(fmt::format("The register has no body '{}'.", printable(body_text)));
     std::vector<std::shared_ptr<const PublishedDefects>> out;
-    for (const auto& m : body_measurements(store)->defects)
+    const std::shared_ptr<const BodyMeasurements> measured = body_measurements(store);
+    for (const auto& m : measured->defects)
         if (m->map.camera == body->camera() && m->map.serial == body->measured_serial()) out.push_back(m);
     std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a->version < b->version; });
     return out;

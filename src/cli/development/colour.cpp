@@ -125,6 +125,7 @@ void add_colour(CLI::App& app) {
     show_command->callback([o] { show(*o); });
 
     add_colour_measure(*colour);
+    add_colour_alike(*colour);
 
     auto* compare_command =
         add_command(*colour, "compare", "Say how far a colour file would move the colours of a frame",

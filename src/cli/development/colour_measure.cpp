@@ -5,11 +5,13 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/numbers.h"
+#include "base/station.h"
+#include "base/times.h"
 #include "base/words.h"
 #include "cli/commands.h"
 #include "cli/development/colour_measure.h"
 #include "frames/colour_profile.h"
-#include "patches/colour_measurement.h"
+#include "patches/body_colours.h"
 
 namespace optrel::cli {
 namespace {
@@ -18,7 +20,7 @@ using nlohmann::json;
 namespace fs = std::filesystem;
 
 struct MeasureOptions {
-    std::string chart, out, name;
+    std::string chart, out, name, measurement;
     std::vector<std::string> frames, flats, corners;
     bool json = false, overwrite = false;
 };
@@ -67,7 +69,8 @@ json light_json(const MeasuredLight& light, const PatchChart& chart) {
         if (!p.used()) j["left_out"] = p.left_out;
         patches.push_back(std::move(j));
     }
-    return {{"patches", patches},
+    return {{"iso", light.iso},
+            {"patches", patches},
             {"form", fit.form.name()},
             {"mean_de2000", fit.mean},
             {"p95_de2000", fit.p95},
@@ -96,13 +99,24 @@ json measurement_json(const ColourMeasurement& m) {
     return out;
 }
 
+/// Each light at its lowest ISO, where noise is least.
+std::vector<FittedLight> lights_of(const ColourMeasurement& m) {
+    std::vector<FittedLight> out;
+    int lowest = m.lights.front().iso;
+    for (const MeasuredLight& light : m.lights) lowest = std::min(lowest, light.iso);
+    for (const MeasuredLight& light : m.lights)
+        if (light.iso == lowest) out.push_back(light.fitted);
+    return out;
+}
+
 std::string file_of(const MeasureOptions& o, const ColourMeasurement& m) {
     const std::string camera = camera_name(m.body);
     const std::string name =
         o.name.empty() ? camera + (m.body.body_serial.empty() ? "" : " " + m.body.body_serial) : o.name;
     const ColourFileText text{name + written_mark, camera, "No copyright, use freely"};
     const bool icc = fs::path(o.out).extension() == ".icc";
-    if (icc && m.lights.size() > 1)
+    const std::vector<FittedLight> lights = lights_of(m);
+    if (icc && lights.size() > 1)
         throw input_error(
             "The frames show the chart in two lights, and an ICC profile holds one; write a .dcp file, or "
             "give frames of one light.");
@@ -110,8 +124,6 @@ std::string file_of(const MeasureOptions& o, const ColourMeasurement& m) {
         throw input_error(
             "A colour profile of the DNG specification is for raw frames; write an .icc file for rendered "
             "pictures.");
-    std::vector<FittedLight> lights;
-    for (const MeasuredLight& light : m.lights) lights.push_back(light.fitted);
     return icc ? icc_of(lights.front(), text) : dcp_of(lights, text);
 }
 
@@ -119,7 +131,7 @@ void print_light(const MeasuredLight& light) {
     const ColourFit& fit = light.fitted.fit;
     const auto used =
         std::count_if(light.patches.begin(), light.patches.end(), [](const MeasuredPatch& p) { return p.used(); });
-    if (light.fitted.kelvin > 0) fmt::print("Light of {:.0f} K\n", light.fitted.kelvin);
+    if (light.fitted.kelvin > 0) fmt::print("ISO {}, light of {:.0f} K\n", light.iso, light.fitted.kelvin);
     fmt::print(
         "  {} of {} patches; {}: dE2000 {:.2f} on the mean, {:.2f} at 95 percent, {:.2f} at most; {:.2f} on "
         "patches that the fit did not see\n",
@@ -133,10 +145,17 @@ void print_light(const MeasuredLight& light) {
 
 void measure(const MeasureOptions& o) {
     if (!o.out.empty()) check_output(o.out, colour_output(), existing(o.overwrite));
+    if (!o.measurement.empty()) check_output(o.measurement, json_output(), existing(o.overwrite));
     const ColourRun run{
         read_patch_chart(o.chart), {o.frames.begin(), o.frames.end()}, {o.flats.begin(), o.flats.end()}, corners_of(o)};
     const ColourMeasurement m = measure_colours(run, console_progress());
     if (!o.out.empty()) write_output(o.out, colour_output(), existing(o.overwrite), file_of(o, m));
+    if (!o.measurement.empty()) {
+        BodyColours kept = body_colours_of(m);
+        kept.author = current_author();
+        kept.time = utc_now();
+        write_output(o.measurement, json_output(), existing(o.overwrite), body_colours_to_json(kept));
+    }
     if (o.json)
         print_json(measurement_json(m));
     else
@@ -160,6 +179,8 @@ void add_colour_measure(CLI::App& colour) {
         "--corners", o->corners,
         "Four outer corners of the grid, each as U,V in px, from that of A1 clockwise; in place of a search");
     command->add_option("--out", o->out, "Colour file: an ICC input profile (.icc) or a DNG colour profile (.dcp)");
+    command->add_option("--measurement", o->measurement,
+                        "JSON file for the measurement, which 'store publish-colours' keeps");
     command->add_option("--name", o->name, "Name of the colour file; the body's by default");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the measurement as JSON");

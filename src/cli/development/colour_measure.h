@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The command that measures colours, which stands below the command colour.
+// Commands about measured colours, which stand below the command colour.
 #pragma once
 
 #include <CLI/CLI.hpp>
@@ -8,5 +8,7 @@ namespace optrel::cli {
 
 /// Below the command colour: measure.
 void add_colour_measure(CLI::App& colour);
+/// Below the command colour: alike.
+void add_colour_alike(CLI::App& colour);
 
 }  // namespace optrel::cli

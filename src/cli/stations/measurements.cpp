@@ -13,6 +13,7 @@
 #include "cli/sharing/publish_options.h"
 #include "kinds/measurement_kinds.h"
 #include "optics/profile_kind.h"
+#include "patches/body_colours.h"
 #include "sensor/defect_kind.h"
 #include "sensor/noise_kind.h"
 #include "studio/baselines/naming.h"
@@ -48,7 +49,7 @@ json measurement_list(Store& store) {
 namespace {
 
 struct MeasurementOptions {
-    std::string store, noise, defects, body, measurement, reason;
+    std::string store, noise, defects, colours, body, measurement, reason;
     PublishOptions publishing;
     bool json = false, yes = false;
 };
@@ -93,6 +94,14 @@ void publish_defects(const MeasurementOptions& o) {
     defect_kind().require_plausible(document);
     confirm(store, "Publishing " + proposed.name, frames_measured_by(store, proposed), o.yes);
     tell_version(o, "Published", take_in_measurement(store, defect_kind(), document, OtherSettings::drop));
+}
+
+void publish_colours(const MeasurementOptions& o) {
+    Store store = open_store(o.store, Access::begin);
+    const std::string document = read_file(o.colours);
+    const Measurement proposed = colour_kind().read(document, o.colours);
+    confirm(store, "Publishing " + proposed.name, frames_measured_by(store, proposed), o.yes);
+    tell_version(o, "Published", take_in_measurement(store, colour_kind(), document, OtherSettings::drop));
 }
 
 /// The version that a command names. Profiles have commands of their own, which tell how far places move.
@@ -141,6 +150,15 @@ void add_measurements(CLI::App& store) {
     add_yes_flag(*defects, o->yes);
     defects->add_flag("--json", o->json, "Print JSON");
     defects->callback([o] { publish_defects(*o); });
+    auto* colours = add_command(store, "publish-colours",
+                                "Publish the measured colours of a body as their next version; pins may name them",
+                                "store publish-colours --store studio colours.json");
+    add_store_option(*colours, o->store);
+    colours->add_option("colours", o->colours, "Measurement (JSON) as 'colour measure --measurement' wrote it")
+        ->required();
+    add_yes_flag(*colours, o->yes);
+    colours->add_flag("--json", o->json, "Print JSON");
+    colours->callback([o] { publish_colours(*o); });
     const auto changing = [&](const char* name, const char* what, const char* example) {
         auto* s = add_command(store, name, what, example);
         add_store_option(*s, o->store);
@@ -148,7 +166,8 @@ void add_measurements(CLI::App& store) {
         add_yes_flag(*s, o->yes);
         return s;
     };
-    auto* back = changing("withdraw", "Withdraw a version of a noise measurement, a fingerprint or a defect map",
+    auto* back = changing("withdraw",
+                          "Withdraw a version of a noise measurement, a fingerprint, a defect map or measured colours",
                           "store withdraw n1a2b3c4@2 --reason \"The lamp flickered\"");
     back->add_option("--reason", o->reason, "Why; everybody sees it who had the version")->required();
     back->callback([o] { withdraw(*o); });

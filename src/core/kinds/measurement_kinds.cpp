@@ -2,6 +2,7 @@
 #include "kinds/measurement_kinds.h"
 
 #include "optics/profile_kind.h"
+#include "patches/body_colours.h"
 #include "sensor/defect_kind.h"
 #include "sensor/fingerprint_kind.h"
 #include "sensor/noise_kind.h"
@@ -10,7 +11,7 @@ namespace optrel {
 
 const std::vector<const MeasurementKind*>& measurement_kinds() {
     static const std::vector<const MeasurementKind*> all{&lens_profile_kind(), &noise_kind(), &fingerprint_kind(),
-                                                         &defect_kind()};
+                                                         &defect_kind(), &colour_kind()};
     return all;
 }
 

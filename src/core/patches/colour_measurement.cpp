@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/words.h"
+#include "frames/exposure_time.h"
 #include "patches/chart_finder.h"
 #include "patches/colorimetry.h"
 #include "render/colour.h"
@@ -29,6 +30,8 @@ struct Shot {
     std::array<double, 3> as_shot{};
     double red = 0, blue = 0;  ///< logarithms of red and blue over green of the chart's greys
     bool rendered = false;
+    int iso = 0;
+    double exposure_s = 0, aperture = 0;
 };
 
 std::string place_name(const PatchChart& chart, std::size_t patch) { return chart.patches[patch].id; }
@@ -44,9 +47,8 @@ public:
             throw input_error(out_.findings.empty() ? "There is no frame of a chart; name some."
                                                     : out_.findings.front().text);
         divide_by_flats();
-        for (std::vector<const Shot*>& group : by_light()) out_.lights.push_back(fitted(group));
-        std::sort(out_.lights.begin(), out_.lights.end(),
-                  [](const MeasuredLight& a, const MeasuredLight& b) { return a.fitted.kelvin < b.fitted.kelvin; });
+        require_two_lights();
+        for (const std::vector<const Shot*>& group : by_light()) out_.lights.push_back(fitted(group));
         std::stable_sort(out_.findings.begin(), out_.findings.end(),
                          [](const ColourFinding& a, const ColourFinding& b) { return a.serious > b.serious; });
         return std::move(out_);
@@ -116,8 +118,16 @@ private:
                  fmt::format("The chart is turned by {} degrees in {}; its patches were read so.",
                              90 * place.quarter_turns, name),
                  "Nothing needs to be done.");
-        Shot shot{path, measure_patches(picture, run_.chart, place.to_frame), CameraMatrices(RawPicture()), {}, 0,
-                  0,    picture.metadata.kind == FrameKind::rendered};
+        Shot shot{path,
+                  measure_patches(picture, run_.chart, place.to_frame),
+                  CameraMatrices(RawPicture()),
+                  {},
+                  0,
+                  0,
+                  picture.metadata.kind == FrameKind::rendered,
+                  picture.metadata.iso,
+                  exposure_time(opened),
+                  picture.metadata.aperture};
         places_.push_back(place.to_frame);
         if (shot.rendered) {
             find("rendered", false,
@@ -178,24 +188,41 @@ private:
         for (Shot& shot : shots_) divide_by_flat(shot.patches, sum);
     }
 
+    static bool in_same_light(const Shot& a, const Shot& b) {
+        return std::abs(a.red - b.red) < same_light && std::abs(a.blue - b.blue) < same_light;
+    }
+
+    /// Frames of one light and one ISO, by temperature and ISO.
     std::vector<std::vector<const Shot*>> by_light() const {
         std::vector<std::vector<const Shot*>> out;
         for (const Shot& shot : shots_) {
             const auto same = std::find_if(out.begin(), out.end(), [&](const std::vector<const Shot*>& group) {
-                return std::abs(group.front()->red - shot.red) < same_light &&
-                       std::abs(group.front()->blue - shot.blue) < same_light;
+                return group.front()->iso == shot.iso && in_same_light(*group.front(), shot);
             });
             if (same == out.end())
                 out.push_back({&shot});
             else
                 same->push_back(&shot);
         }
-        if (out.size() > 2)
+        // Warmer light has more red and less blue.
+        std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) {
+            const Shot &x = *a.front(), &y = *b.front();
+            if (!in_same_light(x, y)) return x.red - x.blue > y.red - y.blue;
+            return x.iso < y.iso;
+        });
+        return out;
+    }
+
+    void require_two_lights() const {
+        std::vector<const Shot*> lights;
+        for (const Shot& shot : shots_)
+            if (std::none_of(lights.begin(), lights.end(), [&](const Shot* l) { return in_same_light(*l, shot); }))
+                lights.push_back(&shot);
+        if (lights.size() > 2)
             throw input_error(
                 fmt::format("The frames show the chart in {} lights; a colour file holds two at most. "
                             "Give frames of one or two lights.",
-                            out.size()));
-        return out;
+                            lights.size()));
     }
 
     /// Means over the frames of a light; exposures may differ.
@@ -230,6 +257,10 @@ private:
         const Shot& first = *shots.front();
         for (const Shot* s : shots) out.frames.push_back(s->path.filename().string());
         out.rendered = first.rendered;
+        out.iso = first.iso;
+        out.exposure_s = first.exposure_s;
+        out.aperture = first.aperture;
+        out.as_shot = first.as_shot;
         out.patches = mean_of(shots);
         out.fitted.fit = fit_colours(run_.chart, out.patches);
         const ColourFit& fit = out.fitted.fit;
@@ -276,6 +307,7 @@ private:
         const ColourFit& fit = out.fitted.fit;
         out.fitted.white = white_of(shot.matrices, neutral);
         out.fitted.kelvin = correlated_temperature(out.fitted.white);
+        out.xyz_to_camera = shot.matrices.at(out.fitted.kelvin);
         const Illuminant recorded = illuminant_of(shot.matrices, shot.as_shot),
                          seen = illuminant_of(shot.matrices, neutral);
         out.mired.value = 1e6 / seen.kelvin - 1e6 / recorded.kelvin;

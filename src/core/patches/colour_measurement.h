@@ -25,7 +25,7 @@ struct ColourFigure {
     double value = 0, sigma = 0;
 };
 
-/// What was measured in one light.
+/// What was measured in one light at one ISO.
 struct MeasuredLight {
     FittedLight fitted;
     std::vector<MeasuredPatch> patches;  ///< in the order of the chart; means over the frames
@@ -37,12 +37,16 @@ struct MeasuredLight {
     /// tint, as the fields warmth_offset and tint_offset take them.
     ColourFigure mired, tint;
     bool rendered = false;
+    int iso = 0;
+    double exposure_s = 0, aperture = 0;             ///< of the first frame; 0: not recorded
+    std::array<double, 3> as_shot{1, 1, 1};          ///< camera values of a neutral as the frames record it
+    cv::Matx33d xyz_to_camera = cv::Matx33d::eye();  ///< the camera's own matrix for this light
 };
 
 struct ColourMeasurement {
     Metadata body;  ///< of the first frame
     PatchChart chart;
-    std::vector<MeasuredLight> lights;  ///< ascending temperature
+    std::vector<MeasuredLight> lights;  ///< by temperature, then ISO
     std::vector<ColourFinding> findings;
 };
 

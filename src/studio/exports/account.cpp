@@ -217,8 +217,9 @@ std::vector<std::string> changed_since(const Account& a, Store& store) {
             out.push_back(
                 fmt::format("The profile has a newer version: {} in place of {}.", newest, a.profile_version));
     }
+    const std::shared_ptr<const BodyMeasurements> measured = body_measurements(store);
     if (!a.defects_id.empty())
-        for (const auto& d : body_measurements(store)->defects)
+        for (const auto& d : measured->defects)
             if (d->id == a.defects_id && d->current && d->version != a.defects_version)
                 out.push_back(fmt::format("The body's defect map has another current version: {} in place of {}.",
                                           d->version, a.defects_version));
@@ -260,7 +261,8 @@ void require_original(const Account& a, const std::filesystem::path& original) {
 }
 
 std::shared_ptr<const PublishedDefects> accounted_defects(const Account& a, Store& store) {
-    for (const std::shared_ptr<const PublishedDefects>& d : body_measurements(store)->defects)
+    const std::shared_ptr<const BodyMeasurements> measured = body_measurements(store);
+    for (const std::shared_ptr<const PublishedDefects>& d : measured->defects)
         if (d->id == a.defects_id && d->version == a.defects_version) return d;
     throw input_error(fmt::format(
         "The studio has no version {} of the defect map {}, by which pixels of the picture were replaced; take it in "

@@ -43,7 +43,8 @@ std::vector<MeasurementReference> measured_facts(const FrameFacts& facts, const 
 int frames_measured_by(Store& store, const Measurement& measurement) {
     const auto fleet = store.registry().fleet();
     int out = 0;
-    for (const FactsGroup& group : facts_of(store.frames().all(), *fleet).groups())
+    const FactsOfFrames facts = facts_of(store.frames().all(), *fleet);
+    for (const FactsGroup& group : facts.groups())
         if (!measured_facts(group.facts, *fleet, {measurement}).empty()) out += group.frames;
     return out;
 }

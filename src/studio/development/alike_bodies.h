@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Proposes the fewest pins that make bodies of a store render alike, from their published colour measurements.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "baselines/tier.h"
+#include "measurement/measurement.h"
+#include "patches/alike.h"
+#include "store/store.h"
+
+namespace optrel {
+
+struct AlikeRequest {
+    std::string reference;            ///< id of a body; empty: the chart's own values
+    std::vector<std::string> bodies;  ///< ids
+    AlikeLimit limit;
+    double kelvin = 5003;  ///< of the light that counts, where a body was measured in several
+};
+
+struct BodyAlike {
+    std::string body;               ///< id
+    MeasurementReference measured;  ///< of the body's colours
+    double kelvin = 0;
+    std::vector<AlikePins> by_iso;
+    std::vector<AlikeSpan> spans;
+};
+
+struct AlikeResult {
+    std::vector<BodyAlike> bodies;
+    /// Of all bodies against one another, at their lowest ISO, with their pins; against the reference alone when there
+    /// is one other body.
+    Spread before, after;
+    std::vector<std::string> problems;  ///< one sentence for each body that is left out
+};
+
+/// Throws Error(input) when the reference has no colour measurement, or when no body can be compared with it.
+AlikeResult propose_alike(Store& store, const AlikeRequest& request);
+
+/// Pins exposure, warmth and tint in the body's own tier, as ramps where they change with ISO; the pins name the
+/// measurement. A colour file is proposed, but not pinned here.
+void pin_alike(Revision& draft, const BodyAlike& body);
+
+}  // namespace optrel
