@@ -209,6 +209,30 @@ TEST_CASE("the fitted matrix errs no more than the best one, and other frames ag
     CHECK(cv::norm(once * 0.5 - half) < 1e-9);
 }
 
+TEST_CASE("warmth and tint come with a sigma that holds, also where the light falls off", "[patches]") {
+    const TemporaryFolder folder;
+    double square = 0, n = 0;
+    for (unsigned seed = 1; seed <= 8; ++seed) {
+        ChartPhotograph shot;
+        shot.seed = seed;
+        shot.noise = 0.03;
+        shot.shade = 0.2;
+        shot.body = BodySensitivities(seed);
+        const ColourMeasurement m =
+            measured(shot.chart.reference(), {write_chart_frame(folder, "s.dng", shot.taken())});
+        const MeasuredLight& light = m.lights[0];
+        // The frames record the neutral of a perfect diffuser.
+        for (const ColourFigure& f : {light.mired, light.tint}) {
+            CHECK(f.sigma < 3);
+            square += (f.value / f.sigma) * (f.value / f.sigma);
+            ++n;
+        }
+    }
+    const double pull = std::sqrt(square / n);
+    CHECK(pull > 0.4);
+    CHECK(pull < 1.6);
+}
+
 TEST_CASE("what is wrong with a chart's frame is said", "[patches]") {
     const TemporaryFolder folder;
     const PatchChart chart = ChartSpectra(5).reference();

@@ -275,7 +275,9 @@ std::optional<ChartPlace> find_chart(const MeasuringPicture& picture, const Patc
             best->score = settled;
             best_corners = first;
         }
-    if (!best || best->score < 0.05) return std::nullopt;
+    // Patches that touch have no surround to stand out of: they are even, at least.
+    const double least = chart.patch_mm < 0.94 * chart.pitch_mm ? 0.05 : -0.25;
+    if (!best || best->score < least) return std::nullopt;
     // Half a turn does not change the grid, and a square chart fits every quarter.
     const Corners found = best_corners;
     for (const int turn : {0, 2, 1, 3}) {

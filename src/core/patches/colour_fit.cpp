@@ -19,6 +19,8 @@ using Kind = ColourForm::Kind;
 
 constexpr double grey_chroma = 6, grey_from = 25, grey_to = 97;
 constexpr int folds = 5;
+/// A surface that is grey to the eye differs to cameras by about this share (one sigma).
+constexpr double grey_to_cameras = 0.001;
 
 /// One patch of the fit.
 struct Pair {
@@ -215,15 +217,19 @@ void take_neutral(const PatchChart& chart, const std::vector<MeasuredPatch>& pat
         out.neutral_sigma[c] =
             std::sqrt(std::max(0.0, square / n - out.neutral[c] * out.neutral[c]) / std::max(1.0, n - 1));
     }
-    double square = 0;
-    for (const int i : out.greys) {
-        const std::array<double, 3>& raw = patches[static_cast<std::size_t>(i)].raw;
-        for (const std::size_t c : {0u, 2u}) {
+    const double n = static_cast<double>(out.greys.size());
+    double all = 0;
+    for (const std::size_t c : {0u, 2u}) {
+        double square = 0;
+        for (const int i : out.greys) {
+            const std::array<double, 3>& raw = patches[static_cast<std::size_t>(i)].raw;
             const double ratio = raw[c] / raw[1] / (out.neutral[c] / out.neutral[1]) - 1;
-            square += ratio * ratio / (2 * static_cast<double>(out.greys.size()));
+            square += ratio * ratio;
         }
+        out.balance_sigma[c] = std::hypot(std::sqrt(square / ((n - 1) * n)), grey_to_cameras);
+        all += square / (2 * n);
     }
-    out.grey_spread = std::sqrt(square);
+    out.grey_spread = std::sqrt(all);
 }
 
 /// Leaves out patches whose colour is lighter and paler than all others explain: glare.

@@ -47,6 +47,8 @@ struct ColourFit {
     ColourForm form;
     std::array<double, 3> neutral{};  ///< camera values of a perfect diffuser in this light, share of the white level
     std::array<double, 3> neutral_sigma{};
+    /// Of red and blue over green, relative: light that falls off across the chart does not enter it.
+    std::array<double, 3> balance_sigma{};
     std::vector<PatchError> errors;  ///< of the patches that were used
     double mean = 0, p95 = 0, largest = 0;
     double held_out_mean = 0;                   ///< of patches that the fit did not see

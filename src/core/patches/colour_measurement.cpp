@@ -315,9 +315,7 @@ private:
         // By the scatter of the greys: each of red and blue over green moves temperature and tint.
         for (const std::size_t c : {0u, 2u}) {
             std::array<double, 3> moved = neutral;
-            const double sigma =
-                std::hypot(fit.neutral_sigma[c] / fit.neutral[c], fit.neutral_sigma[1] / fit.neutral[1]);
-            moved[c] *= 1 + sigma;
+            moved[c] *= 1 + fit.balance_sigma[c];
             const Illuminant there = illuminant_of(shot.matrices, moved);
             out.mired.sigma = std::hypot(out.mired.sigma, 1e6 / there.kelvin - 1e6 / seen.kelvin);
             out.tint.sigma = std::hypot(out.tint.sigma, there.tint - seen.tint);

@@ -82,31 +82,19 @@ NoiseModel within(const NoiseModel& own, const NoiseModel& finer, int scale) {
     return {std::min(own.a, most * most * finer.a), std::min(own.b, most * most * finer.b)};
 }
 
-/// Moves a detail into place of `rest`, and its square into `square`.
-void take_detail(cv::Mat1f& rest, const cv::Mat1f& smoother, cv::Mat1f& square) {
-    for_strips(rest.rows, [&](int first, int end) {
-        for (int row = first; row < end; ++row) {
-            float *in = rest.ptr<float>(row), *to = square.ptr<float>(row);
-            const float* low = smoother.ptr<float>(row);
-            for (int i = 0; i < rest.cols; ++i) {
-                in[i] -= low[i];
-                to[i] = in[i] * in[i];
-            }
-        }
-    });
-}
-
 /// Gains of falloff correction along a row of the planes.
 class RowGains {
 public:
-    RowGains(const KnownNoise* known, int width) : known_(known && known->gains ? known : nullptr) {
-        if (known_) gains_.resize(static_cast<std::size_t>(width));
-    }
-    /// Null where the light was not corrected.
-    const float* at(int row) {
-        if (!known_) return nullptr;
-        const float u = static_cast<float>(known_->part.x) + 0.5f, v = static_cast<float>(known_->part.y + row) + 0.5f;
-        for (std::size_t i = 0; i < gains_.size(); ++i) gains_[i] = known_->gains->at(1, u + static_cast<float>(i), v);
+    RowGains(const KnownNoise* known, int width)
+        : known_(known && known->gains ? known : nullptr), gains_(static_cast<std::size_t>(width), 1.f) {}
+    /// 1 where the light was not corrected. `step`: px of the frame from one sample to the next.
+    const float* at(int row, int step) {
+        if (!known_) return gains_.data();
+        const float half = 0.5f * static_cast<float>(step);
+        const float u = static_cast<float>(known_->part.x) + half,
+                    v = static_cast<float>(known_->part.y + step * row) + half;
+        for (std::size_t i = 0; i < gains_.size(); ++i)
+            gains_[i] = known_->gains->at(1, u + static_cast<float>(step) * static_cast<float>(i), v);
         return gains_.data();
     }
 
@@ -115,57 +103,190 @@ private:
     std::vector<float> gains_;
 };
 
-/// Takes noise out scale by scale. The share of each detail that is kept is that of an estimator with the least mean
-/// square error for a signal of the energy that is found around it, beyond that of the noise (Mihcak, Kozintsev,
-/// Ramchandran 1999): E = mean of detail^2, kept = max(0, 1 - (factor sigma)^2 / E). Even areas lose all of their
-/// noise, while texture, whose energy exceeds it, stays. `models`: the noise of each scale; null: it is measured.
-void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales, const KnownNoise* known,
-            const std::vector<NoiseModel>* models, const Progress& progress) {
-    cv::Mat1f rest = plane.clone(), smoother, energy;
-    cv::Mat1f sum = cv::Mat1f::zeros(plane.size()), square(plane.size());
-    NoiseModel noise;
-    for (int scale = 0; scale < scales; ++scale) {
-        progress.check();
-        smooth(rest, smoother, scale);
-        if (models)
-            noise = (*models)[static_cast<std::size_t>(scale)];
-        else
-            noise = within(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }), noise, scale);
-        take_detail(rest, smoother, square);
-        progress.check();
-        smooth(square, energy, scale);
-        const float k = static_cast<float>(factor * factor), a = static_cast<float>(noise.a),
-                    b = static_cast<float>(noise.b);
-        for_strips(plane.rows, [&](int first, int end) {
-            RowGains gains(models ? known : nullptr, plane.cols);
+/// Mirrors a line into `reach` samples before and after it.
+void pad(float* line, int width, int reach) {
+    for (int k = 1; k <= reach; ++k) {
+        line[-k] = line[mirrored(-k, width)];
+        line[width - 1 + k] = line[mirrored(width - 1 + k, width)];
+    }
+}
+
+/// The squares of a detail in a row, smoothed downwards.
+void squares_down(const cv::Mat1f& rest, const cv::Mat1f& smoother, int row, int gap, float* to) {
+    const float *in[5], *low[5];
+    for (int k = 0; k < 5; ++k) {
+        const int at = mirrored(row + (k - 2) * gap, rest.rows);
+        in[k] = rest.ptr<float>(at);
+        low[k] = smoother.ptr<float>(at);
+    }
+    const int width = rest.cols;
+    const float *i0 = in[0], *i1 = in[1], *i2 = in[2], *i3 = in[3], *i4 = in[4];
+    const float *l0 = low[0], *l1 = low[1], *l2 = low[2], *l3 = low[3], *l4 = low[4];
+#pragma GCC ivdep  // no two of these lines overlap, and there are too many to check for it
+    for (int i = 0; i < width; ++i) {
+        const float a = i0[i] - l0[i], b = i1[i] - l1[i], c = i2[i] - l2[i], d = i3[i] - l3[i], e = i4[i] - l4[i];
+        to[i] = 0.0625f * (a * a + e * e) + 0.25f * (b * b + d * d) + 0.375f * c * c;
+    }
+}
+
+NoiseModel noise_in(const cv::Mat1f& rest, const cv::Mat1f& smoother, const cv::Mat1f& signal) {
+    return noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); });
+}
+
+/// The share of each detail that is kept is that of an estimator with the least mean square error for a signal of the
+/// energy that is found around it, beyond that of the noise (Mihcak, Kozintsev, Ramchandran 1999): E = mean of
+/// detail^2, kept = max(0, 1 - (factor sigma)^2 / E). Even areas lose all of their noise, while texture, whose energy
+/// exceeds it, stays.
+class Shrinkage {
+public:
+    /// `models`: the noise of each scale; null: it is measured.
+    Shrinkage(double factor, const KnownNoise* known, const std::vector<NoiseModel>* models, const Progress& progress)
+        : square_of_factor_(static_cast<float>(factor * factor)),
+          known_(models ? known : nullptr),
+          models_(models),
+          progress_(progress) {}
+
+    /// Adds to `sum` what is kept of the detail rest - smoother. `scale`: of the whole series; `hole`: that of the
+    /// planes given, which are `step` px of the frame apart. Detail and energy are computed row by row, because writing
+    /// them for the whole plane costs more than computing them.
+    void keep(cv::Mat1f& sum, const cv::Mat1f& rest, const cv::Mat1f& smoother, const cv::Mat1f& signal, int scale,
+              int hole, int step) {
+        progress_.check();
+        noise_ = models_ ? (*models_)[static_cast<std::size_t>(scale)]
+                         : within(noise_in(rest, smoother, signal), noise_, scale);
+        const float k = square_of_factor_, a = static_cast<float>(noise_.a), b = static_cast<float>(noise_.b);
+        const int gap = 1 << hole, width = rest.cols;
+        for_strips(rest.rows, [&](int first, int end) {
+            RowGains gains(known_, width);
+            std::vector<float> padded(static_cast<std::size_t>(width + 4 * gap));
+            float* down = padded.data() + 2 * gap;
             for (int row = first; row < end; ++row) {
-                const float *detail = rest.ptr<float>(row), *e = energy.ptr<float>(row),
-                            *level = signal.ptr<float>(row), *gain = gains.at(row);
+                squares_down(rest, smoother, row, gap, down);
+                pad(down, width, 2 * gap);
+                const float *in = rest.ptr<float>(row), *low = smoother.ptr<float>(row),
+                            *level = signal.ptr<float>(row), *gain = gains.at(row, step);
+                const float *e1 = down - 2 * gap, *e2 = down - gap, *e4 = down + gap, *e5 = down + 2 * gap;
                 float* to = sum.ptr<float>(row);
-                for (int i = 0; i < plane.cols; ++i) {
+#pragma GCC ivdep  // no two of these lines overlap, and there are too many to check for it
+                for (int i = 0; i < width; ++i) {
+                    const float energy = 0.0625f * (e1[i] + e5[i]) + 0.25f * (e2[i] + e4[i]) + 0.375f * down[i];
                     // Light that was brightened by g has g^2 times the variance of the light that was recorded.
-                    const float g = gain ? gain[i] : 1.f;
+                    const float g = gain[i];
                     const float variance = k * g * (a * std::max(0.f, level[i]) + b * g);
-                    to[i] += detail[i] * std::max(0.f, 1 - variance / std::max(1e-20f, e[i]));
+                    to[i] += (in[i] - low[i]) * std::max(0.f, 1 - variance / std::max(1e-20f, energy));
                 }
             }
         });
-        std::swap(rest, smoother);
     }
-    for_strips(plane.rows, [&](int first, int end) {
-        for (int row = first; row < end; ++row)
-            for (int i = 0; i < plane.cols; ++i) plane(row, i) = sum(row, i) + rest(row, i);
+
+private:
+    float square_of_factor_;
+    const KnownNoise* known_;
+    const std::vector<NoiseModel>* models_;
+    const Progress& progress_;
+    NoiseModel noise_;
+};
+
+/// Every second sample each way: means of two by two, which ends smoothed planes without aliasing.
+cv::Mat1f halved(const cv::Mat1f& plane) {
+    cv::Mat1f out((plane.rows + 1) / 2, (plane.cols + 1) / 2);
+    for_strips(out.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            const float *a = plane.ptr<float>(2 * row), *b = plane.ptr<float>(std::min(2 * row + 1, plane.rows - 1));
+            float* to = out.ptr<float>(row);
+            const int whole = plane.cols / 2;
+            for (int i = 0; i < whole; ++i) to[i] = 0.25f * (a[2 * i] + a[2 * i + 1] + b[2 * i] + b[2 * i + 1]);
+            if (out.cols > whole) to[whole] = 0.5f * (a[2 * whole] + b[2 * whole]);
+        }
+    });
+    return out;
+}
+
+/// Samples of halved() at the places of the whole, linearly; `out` has its size.
+void double_into(const cv::Mat1f& half, cv::Mat1f& out) {
+    const cv::Size size = out.size();
+    for_strips(size.height, [&](int first, int end) {
+        std::vector<float> line(static_cast<std::size_t>(half.cols) + 2);
+        for (int row = first; row < end; ++row) {
+            const int near = row / 2, far = std::clamp(row % 2 ? near + 1 : near - 1, 0, half.rows - 1);
+            const float *a = half.ptr<float>(near), *b = half.ptr<float>(far);
+            for (int i = 0; i < half.cols; ++i) line[static_cast<std::size_t>(i) + 1] = 0.75f * a[i] + 0.25f * b[i];
+            line.front() = line[1];
+            line.back() = line[line.size() - 2];
+            float* to = out.ptr<float>(row);
+            const float* mid = line.data() + 1;
+            for (int i = 0; 2 * i < size.width; ++i) {
+                to[2 * i] = 0.75f * mid[i] + 0.25f * mid[i - 1];
+                if (2 * i + 1 < size.width) to[2 * i + 1] = 0.75f * mid[i] + 0.25f * mid[i + 1];
+            }
+        }
     });
 }
 
-std::vector<NoiseModel> noise_by_scale(const cv::Mat1f& plane, const cv::Mat1f& signal, int scales) {
-    std::vector<NoiseModel> out;
+/// Goes through the details of a plane, finest first: each(rest, smoother, scale), of which the detail is the
+/// difference. Returns what is left.
+template <class Each>
+cv::Mat1f take_scales(const cv::Mat1f& plane, int scales, const Each& each) {
     cv::Mat1f rest = plane, smoother;
     for (int scale = 0; scale < scales; ++scale) {
         smooth(rest, smoother, scale);
-        out.push_back(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }));
-        rest = smoother.clone();
+        each(rest, smoother, scale);
+        // The plane itself is only read.
+        const cv::Mat1f done = scale == 0 ? cv::Mat1f() : rest;
+        rest = smoother;
+        smoother = done;
     }
+    return rest;
+}
+
+void shrink_luminance(cv::Mat1f& plane, const cv::Mat1f& signal, int scales, Shrinkage shrinkage) {
+    cv::Mat1f sum = cv::Mat1f::zeros(plane.size());
+    sum += take_scales(plane, scales, [&](const cv::Mat1f& rest, const cv::Mat1f& smoother, int scale) {
+        shrinkage.keep(sum, rest, smoother, signal, scale, scale, 1);
+    });
+    plane = sum;
+}
+
+/// A colour at half the size, and what that says of the whole: the finest detail is the difference.
+struct CoarseColour {
+    cv::Mat1f half, whole;
+
+    explicit CoarseColour(const cv::Mat1f& plane) {
+        smooth(plane, whole, 0);
+        half = halved(whole);
+        double_into(half, whole);
+    }
+};
+
+/// Colour has little detail beyond its finest scale, so the others are treated at half the size.
+void shrink_colour(cv::Mat1f& plane, const cv::Mat1f& signal, const cv::Mat1f& half_signal, int scales,
+                   Shrinkage shrinkage) {
+    CoarseColour coarse(plane);
+    cv::Mat1f sum = cv::Mat1f::zeros(plane.size()), half_sum = cv::Mat1f::zeros(coarse.half.size());
+    shrinkage.keep(sum, plane, coarse.whole, signal, 0, 0, 1);
+    half_sum += take_scales(coarse.half, scales - 1, [&](const cv::Mat1f& rest, const cv::Mat1f& smoother, int scale) {
+        shrinkage.keep(half_sum, rest, smoother, half_signal, scale + 1, scale, 2);
+    });
+    double_into(half_sum, coarse.whole);
+    sum += coarse.whole;
+    plane = sum;
+}
+
+std::vector<NoiseModel> luminance_noise(const cv::Mat1f& plane, const cv::Mat1f& signal, int scales) {
+    std::vector<NoiseModel> out;
+    take_scales(plane, scales, [&](const cv::Mat1f& rest, const cv::Mat1f& smoother, int) {
+        out.push_back(noise_in(rest, smoother, signal));
+    });
+    return out;
+}
+
+std::vector<NoiseModel> colour_noise_by_scale(const cv::Mat1f& plane, const cv::Mat1f& signal,
+                                              const cv::Mat1f& half_signal, int scales) {
+    const CoarseColour coarse(plane);
+    std::vector<NoiseModel> out{noise_in(plane, coarse.whole, signal)};
+    take_scales(coarse.half, scales - 1, [&](const cv::Mat1f& rest, const cv::Mat1f& smoother, int) {
+        out.push_back(noise_in(rest, smoother, half_signal));
+    });
     return out;
 }
 
@@ -224,9 +345,10 @@ NoiseModel noise_of_difference(const cv::Mat1f& difference, const cv::Mat1f& sig
 
 ScaleNoise measure_by_scale(const Planes& planes) {
     const LightAndColour parts(planes);
-    return {noise_by_scale(parts.y, parts.signal, luminance_scales),
-            noise_by_scale(parts.red, parts.signal, colour_scales),
-            noise_by_scale(parts.blue, parts.signal, colour_scales)};
+    const cv::Mat1f half_signal = halved(parts.signal);
+    return {luminance_noise(parts.y, parts.signal, luminance_scales),
+            colour_noise_by_scale(parts.red, parts.signal, half_signal, colour_scales),
+            colour_noise_by_scale(parts.blue, parts.signal, half_signal, colour_scales)};
 }
 
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const KnownNoise* known,
@@ -235,13 +357,15 @@ void reduce_noise(Planes& planes, double luminance_strength, double colour_stren
     LightAndColour parts(planes);
     const ScaleNoise* models = known ? known->scales.get() : nullptr;
     if (luminance_strength > 0)
-        shrink(parts.y, parts.signal, luminance_strength / 40, luminance_scales, known,
-               models ? &models->luminance : nullptr, progress);
+        shrink_luminance(parts.y, parts.signal, luminance_scales,
+                         {luminance_strength / 40, known, models ? &models->luminance : nullptr, progress});
     if (colour_strength > 0) {
-        shrink(parts.red, parts.signal, colour_strength / 20, colour_scales, known, models ? &models->red : nullptr,
-               progress);
-        shrink(parts.blue, parts.signal, colour_strength / 20, colour_scales, known, models ? &models->blue : nullptr,
-               progress);
+        const cv::Mat1f half_signal = halved(parts.signal);
+        const double factor = colour_strength / 20;
+        shrink_colour(parts.red, parts.signal, half_signal, colour_scales,
+                      {factor, known, models ? &models->red : nullptr, progress});
+        shrink_colour(parts.blue, parts.signal, half_signal, colour_scales,
+                      {factor, known, models ? &models->blue : nullptr, progress});
     }
     parts.put_into(planes);
 }

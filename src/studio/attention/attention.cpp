@@ -144,8 +144,8 @@ private:
             camera = group.facts.model;
         }
         if (frames > 0)
-            add(Kind::fingerprint, false, "Sensors may tell which body took frames",
-                fmt::format("They say no body that is known, and fingerprints of {} are there to compare them with.",
+            add(Kind::fingerprint, false, fmt::format("Fingerprints may tell which body took {}", counted(frames, "frame", "frames")),
+                fmt::format("Their files name no body that is known, and fingerprints of {} are there to compare them with.",
                             camera),
                 "comparing them in Fleet, Identities", frames);
     }
