@@ -144,9 +144,11 @@ private:
             camera = group.facts.model;
         }
         if (frames > 0)
-            add(Kind::fingerprint, false, fmt::format("Fingerprints may tell which body took {}", counted(frames, "frame", "frames")),
-                fmt::format("Their files name no body that is known, and fingerprints of {} are there to compare them with.",
-                            camera),
+            add(Kind::fingerprint, false,
+                fmt::format("Fingerprints may tell which body took {}", counted(frames, "frame", "frames")),
+                fmt::format(
+                    "Their files name no body that is known, and fingerprints of {} are there to compare them with.",
+                    camera),
                 "comparing them in Fleet, Identities", frames);
     }
     void profiles() {
