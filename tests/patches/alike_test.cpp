@@ -84,6 +84,10 @@ TEST_CASE("a body that differs in sensitivity alone gets exposure alone", "[patc
     CHECK_FALSE(pins.colour_file);
     CHECK(pins.exposure_ev.value == Approx(std::log2(1 / 0.8)).margin(0.02));
     CHECK(pins.reached);
+    // A time that only one of them records says nothing of the light: exposure is left alone.
+    ColourSetting unrecorded = darker.settings[0];
+    unrecorded.exposure_s = 0;
+    CHECK_FALSE(pins_alike(unrecorded, darker.chart, rendered_as_recorded(reference.settings[0]), {}).exposure);
     // Itself needs nothing.
     const AlikePins own =
         pins_alike(reference.settings[0], reference.chart, rendered_as_recorded(reference.settings[0]), {});
@@ -130,6 +134,7 @@ TEST_CASE("a colour measurement is read as it was written, and a damaged one is 
     refused([](json& j) { j["settings"][0]["patches"].erase(0); });
     refused([](json& j) { j["settings"][0]["neutral"][0] = 0; });
     refused([](json& j) { j["settings"][0]["xyz_to_camera"] = {1, 2}; });
+    refused([](json& j) { j["settings"][0]["xyz_to_camera"] = {1, 1, 1, 1, 1, 1, 1, 1, 1}; });
     refused([](json& j) { j["settings"][0]["patches"][0]["raw"][0] = 1e9; });
     refused([](json& j) { j["chart"]["patches"][0]["xyz_d50"] = {1, 2}; });
     refused([](json& j) { j["format"] = "optrel-noise"; });

@@ -272,6 +272,10 @@ TEST_CASE("what is wrong with a chart's frame is said", "[patches]") {
     const fs::path other = write_chart_frame(folder, "o.dng", ChartPhotograph().taken(), "B2-0999");
     CHECK(has_finding(measured(chart, {good, other}), "unusable"));
     refused({}, chart, "no frame");
+    // A frame that is named twice makes nothing more certain.
+    const ColourMeasurement once = measured(chart, {good}), twice = measured(chart, {good, good});
+    CHECK(has_finding(twice, "twice"));
+    CHECK(twice.lights[0].patches[0].sigma == once.lights[0].patches[0].sigma);
 }
 
 TEST_CASE("colour files render the chart as the fit does", "[patches]") {

@@ -347,6 +347,10 @@ TEST_CASE("a defect map is read as it was written, and a damaged one is refused 
         for (int i = 0; i < 60; ++i)
             j["lines"].push_back({{"is_row", false}, {"index", i}, {"first", 0}, {"last", 39}});
     });
+    // A map that would replace the picture is not even read, whoever put it into the store.
+    json all = json::parse(document);
+    for (int i = 0; i < 60; ++i) all["lines"].push_back({{"is_row", false}, {"index", i}, {"first", 0}, {"last", 39}});
+    CHECK_THROWS_AS(defects_from_json(all.dump(), "The map"), Error);
     for (const std::size_t length : {std::size_t(0), std::size_t(1), document.size() / 2, document.size() - 3})
         CHECK_THROWS_AS(defects_from_json(document.substr(0, length), "The map"), Error);
     DefectMap later = map;

@@ -78,8 +78,12 @@ QHBoxLayout* FingerprintDialog::build_automatic() {
     least_->setValue(now > 0 ? now : usual);
     least_->setEnabled(now > 0);
     const auto keep = [this] {
+        const bool kept =
+            parts_.attempt([this] { parts_.entries().put_claims_from(automatic_->isChecked() ? least_->value() : 0); });
+        // What was refused, for want of the right, is not shown as if it were so.
+        const QSignalBlocker quiet(automatic_);
+        if (!kept) automatic_->setChecked(parts_.entries().claims_from() > 0);
         least_->setEnabled(automatic_->isChecked());
-        parts_.attempt([this] { parts_.entries().put_claims_from(automatic_->isChecked() ? least_->value() : 0); });
     };
     connect(automatic_, &QCheckBox::toggled, this, keep);
     connect(least_, &QDoubleSpinBox::valueChanged, this, keep);

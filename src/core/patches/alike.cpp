@@ -147,6 +147,8 @@ AlikeTarget rendered_as_recorded(const ColourSetting& s) {
     for (const MeasuredPatch& p : s.patches) out.used.push_back(p.used());
     out.sensitivity_ev = sensitivity_of(s);
     out.sensitivity_sigma = s.exposure_ev.sigma;
+    out.has_time = s.exposure_s > 0;
+    out.has_aperture = s.aperture > 0;
     return out;
 }
 
@@ -163,12 +165,14 @@ AlikePins pins_alike(const ColourSetting& s, const PatchChart& chart, const Alik
     AlikePins out;
     out.iso = s.iso;
     // A difference of sensitivity makes one picture lighter; without a reference for it, exposure is left alone.
-    const double lighter = target.sensitivity_ev ? sensitivity_of(s) - *target.sensitivity_ev : 0;
+    const bool comparable =
+        target.sensitivity_ev && target.has_time == (s.exposure_s > 0) && target.has_aperture == (s.aperture > 0);
+    const double lighter = comparable ? sensitivity_of(s) - *target.sensitivity_ev : 0;
     out.before = spread_between(renderer.xyz({lighter, 0, 0}), s, target);
     out.after = out.before;
     out.reached = within(out.before, limit);
     if (out.reached) return out;
-    if (target.sensitivity_ev) {
+    if (comparable) {
         out.exposure = true;
         out.exposure_ev = {-lighter, std::hypot(s.exposure_ev.sigma, target.sensitivity_sigma)};
         out.after = spread_between(renderer.xyz({}), s, target);

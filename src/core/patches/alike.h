@@ -22,6 +22,8 @@ struct AlikeTarget {
     /// log2 of green over the light: the exposure that other bodies are brought to. Empty: exposure is left alone.
     std::optional<double> sensitivity_ev;
     double sensitivity_sigma = 0;
+    /// Whether exposure time and aperture are recorded; light is comparable only where both bodies record the same.
+    bool has_time = false, has_aperture = false;
 };
 
 /// Settings of a body at an ISO, with one sigma of each.

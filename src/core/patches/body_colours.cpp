@@ -80,7 +80,7 @@ ColourSetting setting_from(const json& j, const BodyColours& of, const std::stri
         patch.left_out = p.at("left_out");
         s.patches.push_back(std::move(patch));
     }
-    const bool sound = s.iso >= 1 && s.kelvin >= 0 &&
+    const bool sound = s.iso >= 1 && s.kelvin >= 0 && std::abs(cv::determinant(s.xyz_to_camera)) > 1e-6 &&
                        std::all_of(s.neutral.begin(), s.neutral.end(), [](double v) { return v > 0; }) &&
                        std::all_of(s.as_shot.begin(), s.as_shot.end(), [](double v) { return v > 0; });
     if (!sound) throw damaged_document(where);

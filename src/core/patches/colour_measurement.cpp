@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "base/error.h"
 #include "base/words.h"
@@ -98,6 +99,11 @@ private:
 
     void look_at(const fs::path& path) {
         const std::string name = printable(path.filename().string());
+        std::error_code ignored;
+        if (!seen_.insert(fs::weakly_canonical(path, ignored)).second) {
+            find("twice", false, fmt::format("{} was given twice and is used once.", name), "Name each frame once.");
+            return;
+        }
         const OpenedFrame opened(path);
         const MeasuringPicture picture = read_for_measuring(opened);
         require_same_body(picture.metadata, path);
@@ -338,6 +344,7 @@ private:
     ColourMeasurement out_;
     std::vector<Shot> shots_;
     std::vector<cv::Matx33d> places_;
+    std::set<fs::path> seen_;
 };
 
 }  // namespace

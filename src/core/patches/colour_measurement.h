@@ -58,8 +58,8 @@ struct ColourRun {
     std::optional<std::array<cv::Point2d, 4>> corners;
 };
 
-/// Frames that cannot be used are left out with a finding. Throws Error(input) when none can be, when they come from
-/// different bodies, or when they show more than two lights.
+/// Frames that cannot be used, and those of another body than the first, are left out with a finding. Throws
+/// Error(input) when none can be used, or when they show more than two lights.
 ColourMeasurement measure_colours(const ColourRun& run, Progress& progress);
 
 }  // namespace optrel

@@ -104,20 +104,23 @@ Measurement read_map(const std::string& document, const std::string& where) {
     return out;
 }
 
-/// A map that marks much of a picture would replace it.
-void require_few(const std::string& document) {
-    const DefectMap map = defects_from_json(document, "The defect map");
-    if (map.serial.empty())
-        throw input_error(
-            "The defect map names no body: its frames record no serial number. Defects belong to one body; use files "
-            "as the camera wrote them.");
+/// A map that marks much of a picture would replace it. Readers check it too: whoever writes into the store's tables
+/// by hand spoils no picture.
+void require_few(const DefectMap& map, const std::string& where) {
     double samples = static_cast<double>(map.pixels.size());
     for (const DefectLine& l : map.lines) samples += l.last - l.first + 1;
     const double share = samples / (static_cast<double>(map.width) * map.height);
     if (!(share < 0.02))
-        throw input_error(fmt::format(
-            "The defect map replaces {:.1f} % of the picture, which no usable sensor needs; find the defects again.",
-            100 * share));
+        throw input_error(
+            fmt::format("{} replaces {:.1f} % of the picture, which no usable sensor needs; find the defects again.",
+                        where, 100 * share));
+}
+
+void require_body(const std::string& document) {
+    if (defects_from_json(document, "The defect map").serial.empty())
+        throw input_error(
+            "The defect map names no body: its frames record no serial number. Defects belong to one body; use files "
+            "as the camera wrote them.");
 }
 
 std::string change_in_words(int count, const char* one, const char* what) {
@@ -204,6 +207,7 @@ DefectMap defects_from_json(const std::string& document, const std::string& wher
         read_settings(j, where, out);
         read_pixels(j, where, out);
         read_lines(j, where, out);
+        require_few(out, where);
         for (const json& d : j.at("dust"))
             out.dust.push_back({Vec2(d.at("u").get<double>(), d.at("v").get<double>()), d.at("radius_px"),
                                 d.at("depth_percent"), d.at("sigma_percent")});
@@ -239,7 +243,7 @@ const MeasurementKind& defect_kind() {
                 });
             },
         .require_plausible =
-            [](const std::string& document) { reading_document("The defect map", [&] { require_few(document); }); },
+            [](const std::string& document) { reading_document("The defect map", [&] { require_body(document); }); },
         .following = [](const std::string&, const std::string& document, OtherSettings) { return document; },
         .differences =
             [](const std::string& before, const std::string& after) {
