@@ -289,10 +289,10 @@ TEST_CASE("colour files render the chart as the fit does", "[patches]") {
     REQUIRE(m.lights.size() == 2);
     CHECK(m.lights[0].fitted.kelvin < m.lights[1].fitted.kelvin);
     const ColourFileText text{"Brimholt B2, measured by Optrel", "", "No copyright, use freely"};
-    const ColourProfile dcp =
-        colour_profile_from(dcp_of({m.lights[0].fitted, m.lights[1].fitted}, text), "the colour file");
-    REQUIRE(dcp.dng);
-    REQUIRE(dcp.dng->lights.size() == 2);
+    const ColourProfile both =
+        colour_profile_from(dng_profile_of({m.lights[0].fitted, m.lights[1].fitted}, text), "the colour file");
+    REQUIRE(both.dng);
+    REQUIRE(both.dng->lights.size() == 2);
     const MeasuredLight& light = m.lights[1];
     for (const ColourForm::Kind kind : {ColourForm::Kind::matrix, ColourForm::Kind::root_polynomial}) {
         FittedLight fitted = light.fitted;
@@ -307,14 +307,14 @@ TEST_CASE("colour files render the chart as the fit does", "[patches]") {
             fitted.fit.form = ColourForm(kind, weights);
         }
         const ColourForm& form = fitted.fit.form;
-        const ColourProfile of_light = colour_profile_from(dcp_of({fitted}, text), "the colour file"),
+        const ColourProfile of_light = colour_profile_from(dng_profile_of({fitted}, text), "the colour file"),
                             icc = colour_profile_from(icc_of(fitted, text), "the ICC profile");
         REQUIRE(icc.is_icc());
         CHECK(icc.name == text.name);
         RawPicture raw = day.taken();
         const std::array<double, 3> neutral{fitted.fit.neutral[0] / fitted.fit.neutral[1], 1,
                                             fitted.fit.neutral[2] / fitted.fit.neutral[1]};
-        const ColourRendering by_dcp(of_light, raw, neutral, false, false);
+        const ColourRendering by_profile(of_light, raw, neutral, false, false);
         const IccColours by_icc(icc.bytes);
         const cv::Matx33d to_romm = xyz_d50_to_romm();
         const cv::Matx33f srgb_to_romm = srgb_to(ColourSpace::romm);
@@ -328,7 +328,7 @@ TEST_CASE("colour files render the chart as the fit does", "[patches]") {
             Planes one(cv::Size(1, 1));
             for (std::size_t c = 0; c < 3; ++c)
                 one.channel[c](0, 0) = static_cast<float>(balanced[static_cast<int>(c)]);
-            by_dcp.begin(one, 1);
+            by_profile.begin(one, 1);
             const cv::Vec3f romm =
                 srgb_to_romm * cv::Vec3f(one.channel[0](0, 0), one.channel[1](0, 0), one.channel[2](0, 0));
             CHECK(de2000(lab, lab_of(to_romm.inv() * cv::Vec3d(romm[0], romm[1], romm[2]), white_d50)) < 0.4);

@@ -30,7 +30,7 @@ public:
     void save_text(const QString& path);
 
 protected:
-    /// Documents are read when somebody looks.
+    /// Reads the maps when the tab is first shown: they can be large.
     void showEvent(QShowEvent* event) override;
 
 private:

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A measurement that runs for a dialog, which may be closed meanwhile.
+// Runs the measurement of a dialog. Closing the dialog cancels it.
 #pragma once
 
 #include <functional>

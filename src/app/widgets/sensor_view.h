@@ -17,9 +17,9 @@ public:
     /// `evenness`: the flat fields, drawn beneath; may be empty.
     void show_map(const DefectMap& map, const cv::Mat1f& evenness = {});
     void clear(const QString& text);
-    /// What is at a place of the widget, for the mouse; empty: nothing.
+    /// Text about the defect or dust spot under a point of the widget; empty when there is none.
     QString hint_at(const QPointF& at) const;
-    /// Place of a sample in the widget.
+    /// Point of the widget at which a position of the frame (px) is drawn.
     QPointF place_of(double u, double v) const;
 
 protected:

@@ -124,7 +124,7 @@ std::string file_of(const MeasureOptions& o, const ColourMeasurement& m) {
         throw input_error(
             "A colour profile of the DNG specification is for raw frames; write an .icc file for rendered "
             "pictures.");
-    return icc ? icc_of(lights.front(), text) : dcp_of(lights, text);
+    return icc ? icc_of(lights.front(), text) : dng_profile_of(lights, text);
 }
 
 void print_light(const MeasuredLight& light) {

@@ -6,9 +6,9 @@
 
 namespace optrel::cli {
 
-/// Below the command colour: measure.
+/// Adds the command "colour measure".
 void add_colour_measure(CLI::App& colour);
-/// Below the command colour: alike.
+/// Adds the command "colour alike".
 void add_colour_alike(CLI::App& colour);
 
 }  // namespace optrel::cli

@@ -11,8 +11,6 @@
 namespace optrel {
 namespace {
 
-constexpr double same_light_mired = 40;
-
 /// Exposure, warmth and tint over what a frame records.
 struct Offsets {
     double exposure_ev = 0, warmth = 0, tint = 0;
@@ -56,12 +54,7 @@ Spread spread_between(const std::vector<cv::Vec3d>& seen, const ColourSetting& s
     for (std::size_t i = 0; i < seen.size(); ++i)
         if (s.patches[i].used() && target.used[i])
             all.push_back(de2000(lab_of(target.xyz[i], white_d50), lab_of(seen[i], white_d50)));
-    Spread out;
-    if (all.empty()) return out;
-    for (const double v : all) out.mean += v / static_cast<double>(all.size());
-    std::sort(all.begin(), all.end());
-    out.p95 = all[static_cast<std::size_t>(std::lround(0.95 * static_cast<double>(all.size() - 1)))];
-    return out;
+    return spread_of(std::move(all));
 }
 
 bool within(const Spread& s, const AlikeLimit& limit) { return s.mean <= limit.mean && s.p95 <= limit.p95; }
@@ -136,7 +129,7 @@ Spread with_colour_file(const ColourSetting& s, const PatchChart& chart, const A
         if (!target.used[i] && patches[i].used()) patches[i].left_out = "the reference has no such patch";
     }
     const ColourFit fit = fit_colours(wanted, patches);
-    return {fit.mean, fit.p95};
+    return {fit.mean, fit.p95, fit.largest};
 }
 
 }  // namespace
@@ -164,7 +157,8 @@ AlikePins pins_alike(const ColourSetting& s, const PatchChart& chart, const Alik
     const Renderer renderer(s);
     AlikePins out;
     out.iso = s.iso;
-    // A difference of sensitivity makes one picture lighter; without a reference for it, exposure is left alone.
+    // A more sensitive body takes lighter pictures in the same light. Exposure stays as it is where the light is
+    // unknown.
     const bool comparable =
         target.sensitivity_ev && target.has_time == (s.exposure_s > 0) && target.has_aperture == (s.aperture > 0);
     const double lighter = comparable ? sensitivity_of(s) - *target.sensitivity_ev : 0;
@@ -201,7 +195,7 @@ const ColourSetting* setting_like(const BodyColours& body, double kelvin, int is
         return std::abs(std::log(static_cast<double>(s.iso) / std::max(1, iso)));
     };
     for (const ColourSetting& s : body.settings) {
-        if (std::abs(1e6 / s.kelvin - 1e6 / kelvin) > same_light_mired) continue;
+        if (!same_light(s.kelvin, kelvin)) continue;
         if (!best || away(s) < away(*best)) best = &s;
     }
     return best;

@@ -7,13 +7,9 @@
 #include <vector>
 
 #include "patches/body_colours.h"
+#include "patches/colorimetry.h"
 
 namespace optrel {
-
-/// Differences of the same patches, CIEDE2000.
-struct Spread {
-    double mean = 0, p95 = 0;
-};
 
 /// What a body is to match: the rendering of another body, or the chart's own values.
 struct AlikeTarget {

@@ -8,7 +8,7 @@
 
 #include "base/error.h"
 #include "base/json_text.h"
-#include "measurement/json_document.h"
+#include "measurement/json_kind.h"
 
 namespace optrel {
 namespace {
@@ -17,15 +17,7 @@ using nlohmann::json;
 
 constexpr std::size_t most_settings = 200, most_patches = 4096;
 
-json colours_document(const std::string& document, const std::string& where) {
-    json j = parse_json(document, where);
-    if (!j.is_object() || !j.contains("format") || j["format"] != "optrel-colours")
-        throw input_error(fmt::format("{} is no colour measurement that Optrel wrote; choose such a file.", where));
-    if (j.at("format_version").get<int>() > 1)
-        throw input_error(fmt::format("{} has format {}, but this program reads format 1; update Optrel.", where,
-                                      j["format_version"].get<int>()));
-    return j;
-}
+constexpr const char *format = "optrel-colours", *one = "colour measurement";
 
 json figure_json(const ColourFigure& f) { return {{"value", f.value}, {"sigma", f.sigma}}; }
 ColourFigure figure_from(const json& j) { return {j.at("value"), j.at("sigma")}; }
@@ -89,23 +81,16 @@ ColourSetting setting_from(const json& j, const BodyColours& of, const std::stri
 
 Measurement read_colours(const std::string& document, const std::string& where) {
     const BodyColours c = body_colours_from_json(document, where);
-    const json j = colours_document(document, where);
     Measurement out;
+    take_common_parts(out, parse_document(document, where, format, one), document);
     out.kind = colour_kind().id;
-    out.id = j.value("id", "");
-    out.version = j.value("version", 0);
     out.name = "Colours of " + c.camera + (c.serial.empty() ? "" : " " + c.serial);
     out.subject = {c.serial.empty() ? MeasuredSubject::Kind::body_model : MeasuredSubject::Kind::body, c.camera,
                    c.serial, ""};
-    out.taken_in = source_in(j);
     out.subject_key = body_key(c.camera, c.serial, out.taken_in);
-    out.author = c.author;
-    out.time = c.time;
-    for (const std::string& frame : c.frames) out.frames.emplace_back(frame, "");
     for (const ColourSetting& s : c.settings)
         out.figures.push_back(
             {fmt::format("colour error at ISO {} in {:.0f} K", s.iso, s.kelvin), s.mean_de2000, "dE2000", {}});
-    out.document = document;
     return out;
 }
 
@@ -123,16 +108,12 @@ void require_colours(const std::string& document) {
 }
 
 std::vector<std::string> colour_differences(const std::string& before, const std::string& after) {
-    json a = colours_document(before, "the colour measurement"), b = colours_document(after, "the colour measurement");
-    remove_number_and_source(a);
-    remove_number_and_source(b);
-    if (a == b) return {};
     const BodyColours old_one = body_colours_from_json(before, "the colour measurement"),
                       new_one = body_colours_from_json(after, "the colour measurement");
     std::vector<std::string> out;
     for (const ColourSetting& now : new_one.settings)
         for (const ColourSetting& then : old_one.settings) {
-            if (now.iso != then.iso || std::abs(1e6 / now.kelvin - 1e6 / then.kelvin) > 40) continue;
+            if (now.iso != then.iso || !same_light(now.kelvin, then.kelvin)) continue;
             out.push_back(fmt::format("ISO {} in {:.0f} K: warmth changes by {:+.1f} MK⁻¹, tint by {:+.1f}", now.iso,
                                       now.kelvin, now.mired.value - then.mired.value,
                                       now.tint.value - then.tint.value));
@@ -142,6 +123,8 @@ std::vector<std::string> colour_differences(const std::string& before, const std
 }
 
 }  // namespace
+
+bool same_light(double kelvin_1, double kelvin_2) { return std::abs(1e6 / kelvin_1 - 1e6 / kelvin_2) < 40; }
 
 BodyColours body_colours_of(const ColourMeasurement& m) {
     BodyColours out;
@@ -201,7 +184,7 @@ std::string body_colours_to_json(const BodyColours& c) {
 
 BodyColours body_colours_from_json(const std::string& document, const std::string& where) {
     return reading_document(where, [&] {
-        const json j = colours_document(document, where);
+        const json j = parse_document(document, where, format, one);
         BodyColours out;
         out.camera = j.at("camera");
         out.serial = j.at("serial");
@@ -227,42 +210,14 @@ BodyColours body_colours_from_json(const std::string& document, const std::strin
 }
 
 const MeasurementKind& colour_kind() {
-    static const MeasurementKind kind{
-        .id = "colours",
-        .one = "colour measurement",
-        .many = "colour measurements",
-        .id_prefix = "c",
-        .publisher = "works",
-        .read =
-            [](const std::string& document, const std::string& where) {
-                return reading_document(where, [&] { return read_colours(document, where); });
-            },
-        .numbered =
-            [](const std::string& document, const std::string& id, int version) {
-                return reading_document("The colour measurement", [&] {
-                    json j = colours_document(document, "the colour measurement");
-                    set_number(j, id, version);
-                    return json_text(j, 1) + "\n";
-                });
-            },
-        .with_source =
-            [](const std::string& document, const MeasurementSource& source) {
-                return reading_document("The colour measurement", [&] {
-                    json j = colours_document(document, "the colour measurement");
-                    set_source(j, source);
-                    return json_text(j, 1) + "\n";
-                });
-            },
-        .require_plausible =
-            [](const std::string& document) {
-                reading_document("The colour measurement", [&] { require_colours(document); });
-            },
-        .following = [](const std::string&, const std::string& document, OtherSettings) { return document; },
-        .differences =
-            [](const std::string& before, const std::string& after) {
-                return reading_document("The colour measurement", [&] { return colour_differences(before, after); });
-            },
-    };
+    static const MeasurementKind kind = json_kind({.id = "colours",
+                                                   .one = one,
+                                                   .many = "colour measurements",
+                                                   .id_prefix = "c",
+                                                   .format = format,
+                                                   .read = read_colours,
+                                                   .require_plausible = require_colours,
+                                                   .differences = colour_differences});
     return kind;
 }
 

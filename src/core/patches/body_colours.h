@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The measured colours of a body, as they are kept: what it recorded of each patch, in each light and at each ISO.
+// The measured colours of a body as a published measurement: the raw values of each patch, for each light and ISO.
 #pragma once
 
 #include <array>
@@ -31,6 +31,9 @@ struct BodyColours {
     std::vector<std::string> frames;
     std::string author, time;  ///< ISO 8601, UTC
 };
+
+/// True for lights whose reciprocal temperatures differ by less than 40 MK^-1.
+bool same_light(double kelvin_1, double kelvin_2);
 
 BodyColours body_colours_of(const ColourMeasurement& measurement);
 

@@ -40,11 +40,6 @@ SmallPicture small_of(const MeasuringPicture& picture) {
     return out;
 }
 
-cv::Point2d through(const cv::Matx33d& h, double x, double y) {
-    const cv::Vec3d v = h * cv::Vec3d(x, y, 1);
-    return {v[0] / v[2], v[1] / v[2]};
-}
-
 cv::Matx33d from_cells(const PatchChart& chart, const Corners& corners) {
     const cv::Point2f cells[4] = {{0, 0},
                                   {static_cast<float>(chart.columns), 0},
@@ -238,6 +233,11 @@ int turns_of(const Corners& corners) {
 }
 
 }  // namespace
+
+cv::Point2d through(const cv::Matx33d& homography, double x, double y) {
+    const cv::Vec3d v = homography * cv::Vec3d(x, y, 1);
+    return {v[0] / v[2], v[1] / v[2]};
+}
 
 ChartPlace place_by_corners(const MeasuringPicture& picture, const PatchChart& chart, const Corners& corners) {
     const SmallPicture small = small_of(picture);

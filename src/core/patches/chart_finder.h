@@ -12,6 +12,9 @@
 
 namespace optrel {
 
+/// A place after a homography.
+cv::Point2d through(const cv::Matx33d& homography, double x, double y);
+
 /// Where a chart lies in a frame.
 struct ChartPlace {
     cv::Matx33d to_frame;         ///< cells of the chart (A1 from (0, 0) to (1, 1)) to px of the frame

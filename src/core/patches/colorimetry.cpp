@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "patches/colorimetry.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -149,6 +150,16 @@ double de2000(const cv::Vec3d& lab_1, const cv::Vec3d& lab_2) {
     const Terms t = terms_of(lab_1, lab_2);
     return std::sqrt(
         std::max(0.0, t.lightness * t.lightness + t.chroma * t.chroma + t.hue * t.hue + t.rotation * t.chroma * t.hue));
+}
+
+Spread spread_of(std::vector<double> differences) {
+    Spread out;
+    if (differences.empty()) return out;
+    for (const double d : differences) out.mean += d / static_cast<double>(differences.size());
+    std::sort(differences.begin(), differences.end());
+    out.p95 = differences[static_cast<std::size_t>(std::lround(0.95 * static_cast<double>(differences.size() - 1)))];
+    out.largest = differences.back();
+    return out;
 }
 
 cv::Vec3d de2000_parts(const cv::Vec3d& lab_1, const cv::Vec3d& lab_2) {

@@ -39,4 +39,11 @@ double de2000(const cv::Vec3d& lab_1, const cv::Vec3d& lab_2);
 /// blues.
 cv::Vec3d de2000_parts(const cv::Vec3d& lab_1, const cv::Vec3d& lab_2);
 
+/// What differences of the same patches come to, CIEDE2000.
+struct Spread {
+    double mean = 0, p95 = 0, largest = 0;
+};
+/// All 0 when there are none.
+Spread spread_of(std::vector<double> differences);
+
 }  // namespace optrel

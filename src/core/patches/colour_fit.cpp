@@ -164,12 +164,6 @@ std::vector<double> held_out(const std::vector<Pair>& pairs, Kind kind) {
     return out;
 }
 
-double mean_of(const std::vector<double>& values) {
-    double sum = 0;
-    for (const double v : values) sum += v / static_cast<double>(values.size());
-    return sum;
-}
-
 /// True when `larger` errs less by 5 percent and by twice the standard error of the difference.
 bool wins_clearly(const std::vector<double>& larger, const std::vector<double>& smaller) {
     const double n = static_cast<double>(larger.size());
@@ -180,7 +174,7 @@ bool wins_clearly(const std::vector<double>& larger, const std::vector<double>& 
         square += d * d;
     }
     const double mean = sum / n, error = std::sqrt(std::max(0.0, square / n - mean * mean) / std::max(1.0, n - 1));
-    return mean > 0.05 * mean_of(smaller) && mean > 2 * error;
+    return mean > 0.05 * spread_of(smaller).mean && mean > 2 * error;
 }
 
 /// The camera values of a perfect diffuser, from the greys.
@@ -295,22 +289,22 @@ ColourFit fit_colours(const PatchChart& chart, const std::vector<MeasuredPatch>&
     leave_out_glare(pairs, out);
     const std::vector<double> by_matrix = held_out(pairs, Kind::matrix);
     Kind kind = Kind::matrix;
-    out.held_out_mean = mean_of(by_matrix);
+    out.held_out_mean = spread_of(by_matrix).mean;
     if (pairs.size() >= 18) {
         const std::vector<double> by_roots = held_out(pairs, Kind::root_polynomial);
-        out.other_held_out_mean = mean_of(by_roots);
+        out.other_held_out_mean = spread_of(by_roots).mean;
         if (wins_clearly(by_roots, by_matrix)) {
             kind = Kind::root_polynomial;
             std::swap(out.held_out_mean, out.other_held_out_mean);
         }
     }
     out.form = fitted_form(pairs, kind);
-    std::vector<double> errors = errors_of(pairs, out.form);
+    const std::vector<double> errors = errors_of(pairs, out.form);
     for (std::size_t i = 0; i < pairs.size(); ++i) out.errors.push_back({pairs[i].patch, errors[i]});
-    out.mean = mean_of(errors);
-    std::sort(errors.begin(), errors.end());
-    out.p95 = errors[static_cast<std::size_t>(std::lround(0.95 * static_cast<double>(errors.size() - 1)))];
-    out.largest = errors.back();
+    const Spread spread = spread_of(errors);
+    out.mean = spread.mean;
+    out.p95 = spread.p95;
+    out.largest = spread.largest;
     return out;
 }
 

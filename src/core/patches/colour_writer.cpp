@@ -193,7 +193,7 @@ std::string icc_of(const FittedLight& light, const ColourFileText& text) {
     return out;
 }
 
-std::string dcp_of(const std::vector<FittedLight>& lights, const ColourFileText& text) {
+std::string dng_profile_of(const std::vector<FittedLight>& lights, const ColourFileText& text) {
     std::vector<PlainTag> tags{text_tag(tag::profile_name, text.name)};
     if (!text.camera.empty()) tags.push_back(text_tag(tag::unique_camera_model, text.camera));
     if (!text.copyright.empty()) tags.push_back(text_tag(tag::profile_copyright, text.copyright));

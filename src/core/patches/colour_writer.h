@@ -29,6 +29,6 @@ std::string icc_of(const FittedLight& light, const ColourFileText& text);
 
 /// Lights in ascending temperature, one or two: ColorMatrix and ForwardMatrix for each, and a hue table for a form that
 /// is more than a matrix. Throws Error(input) when two lights are nearest to the same standard light.
-std::string dcp_of(const std::vector<FittedLight>& lights, const ColourFileText& text);
+std::string dng_profile_of(const std::vector<FittedLight>& lights, const ColourFileText& text);
 
 }  // namespace optrel

@@ -13,11 +13,6 @@ namespace {
 constexpr double inner_share = 0.6, clipped_from = 0.985, most_clipped = 0.002, most_dirty = 0.03, most_uneven = 0.1;
 constexpr double far_sigmas = 5;
 
-cv::Point2d mapped(const cv::Matx33d& h, double x, double y) {
-    const cv::Vec3d v = h * cv::Vec3d(x, y, 1);
-    return {v[0] / v[2], v[1] / v[2]};
-}
-
 /// Samples of one plane within a patch, with their place in the patch from -1 to 1.
 struct PatchSamples {
     std::vector<double> values, across, down;
@@ -29,7 +24,7 @@ PatchSamples samples_in(const SamplePlane& plane, const cv::Matx33d& to_frame, c
     PatchSamples out;
     double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
     for (const auto& [dx, dy] : {std::pair(-half, -half), {half, -half}, {half, half}, {-half, half}}) {
-        const cv::Point2d p = mapped(to_frame, column + dx, row + dy);
+        const cv::Point2d p = through(to_frame, column + dx, row + dy);
         left = std::min(left, p.x);
         right = std::max(right, p.x);
         top = std::min(top, p.y);
@@ -43,7 +38,7 @@ PatchSamples samples_in(const SamplePlane& plane, const cv::Matx33d& to_frame, c
     if (out.outside) return out;
     for (int y = first_y; y <= last_y; ++y)
         for (int x = first_x; x <= last_x; ++x) {
-            const cv::Point2d cell = mapped(to_cells, plane.u0 + x * plane.step, plane.v0 + y * plane.step);
+            const cv::Point2d cell = through(to_cells, plane.u0 + x * plane.step, plane.v0 + y * plane.step);
             const double a = (cell.x - column) / half, b = (cell.y - row) / half;
             if (std::abs(a) > 1 || std::abs(b) > 1) continue;
             out.values.push_back(plane.values(y, x));

@@ -21,9 +21,9 @@ struct MeasuredPatch {
     bool used() const { return left_out.empty(); }
 };
 
-/// Measures the middle 60 percent of each patch with a reference, in the order of the reference. A patch is left out
-/// when samples are at the white level, when it lies beyond the frame, when more than 3 percent of its samples are far
-/// from the others (dirt, a scratch), or when it changes by more than a tenth across (glare, a shadow's edge).
+/// Measures the middle 60 percent of each patch of the chart; the result has the order of the chart file. A patch is
+/// left out when samples are at the white level, when it lies beyond the frame, when more than 3 percent of its samples
+/// are far from the others (dirt, a scratch), or when it changes by more than a tenth across (glare, a shadow's edge).
 std::vector<MeasuredPatch> measure_patches(const MeasuringPicture& picture, const PatchChart& chart,
                                            const cv::Matx33d& to_frame);
 

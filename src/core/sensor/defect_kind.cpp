@@ -9,7 +9,7 @@
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/words.h"
-#include "measurement/json_document.h"
+#include "measurement/json_kind.h"
 
 namespace optrel {
 namespace {
@@ -19,15 +19,7 @@ using nlohmann::json;
 constexpr int longest_side = 100000;
 constexpr std::size_t most_pixels = 1000000, most_lines = 10000, most_settings = 1000;
 
-json defect_document(const std::string& document, const std::string& where) {
-    json j = parse_json(document, where);
-    if (!j.is_object() || !j.contains("format") || j["format"] != "optrel-defects")
-        throw input_error(fmt::format("{} is no defect map that Optrel wrote; choose such a file.", where));
-    if (j.at("format_version").get<int>() > 1)
-        throw input_error(fmt::format("{} has format {}, but this program reads format 1; update Optrel.", where,
-                                      j["format_version"].get<int>()));
-    return j;
-}
+constexpr const char *defect_format = "optrel-defects", *defect_word = "defect map";
 
 DefectKind kind_of(const std::string& name, const std::string& where) {
     for (const DefectKind kind : {DefectKind::hot, DefectKind::unstable, DefectKind::dead})
@@ -81,29 +73,6 @@ void read_settings(const json& j, const std::string& where, DefectMap& out) {
     }
 }
 
-Measurement read_map(const std::string& document, const std::string& where) {
-    const DefectMap map = defects_from_json(document, where);
-    const json j = defect_document(document, where);
-    Measurement out;
-    out.kind = defect_kind().id;
-    out.id = j.value("id", "");
-    out.version = j.value("version", 0);
-    out.name = "Defects of " + map.camera + (map.serial.empty() ? "" : " " + map.serial);
-    out.subject = {MeasuredSubject::Kind::body, map.camera, map.serial, ""};
-    out.taken_in = source_in(j);
-    out.subject_key = body_key(map.camera, map.serial, out.taken_in);
-    out.author = map.author;
-    out.time = map.time;
-    for (const std::string& frame : map.frames) out.frames.emplace_back(frame, "");
-    out.figures = {{"hot pixels", static_cast<double>(map.count(DefectKind::hot)), "", {}},
-                   {"unstable pixels", static_cast<double>(map.count(DefectKind::unstable)), "", {}},
-                   {"dead pixels", static_cast<double>(map.count(DefectKind::dead)), "", {}},
-                   {"bad lines", static_cast<double>(map.lines.size()), "", {}},
-                   {"dust spots", static_cast<double>(map.dust.size()), "", {}}};
-    out.document = document;
-    return out;
-}
-
 /// A map that marks much of a picture would replace it. Readers check it too: whoever writes into the store's tables
 /// by hand spoils no picture.
 void require_few(const DefectMap& map, const std::string& where) {
@@ -114,6 +83,45 @@ void require_few(const DefectMap& map, const std::string& where) {
         throw input_error(
             fmt::format("{} replaces {:.1f} % of the picture, which no usable sensor needs; find the defects again.",
                         where, 100 * share));
+}
+
+DefectMap map_in(const json& j, const std::string& where) {
+    DefectMap out;
+    out.camera = j.at("camera");
+    out.serial = j.at("serial");
+    out.author = j.value("author", "");
+    out.time = j.value("time", "");
+    out.width = j.at("width");
+    out.height = j.at("height");
+    if (out.width < 1 || out.height < 1 || out.width > longest_side || out.height > longest_side)
+        throw damaged_document(where);
+    out.flats = j.at("flat_fields");
+    out.frames = j.at("frames").get<std::vector<std::string>>();
+    read_settings(j, where, out);
+    read_pixels(j, where, out);
+    read_lines(j, where, out);
+    require_few(out, where);
+    for (const json& d : j.at("dust"))
+        out.dust.push_back({Vec2(d.at("u").get<double>(), d.at("v").get<double>()), d.at("radius_px"),
+                            d.at("depth_percent"), d.at("sigma_percent")});
+    return out;
+}
+
+Measurement read_map(const std::string& document, const std::string& where) {
+    const json j = parse_document(document, where, defect_format, defect_word);
+    const DefectMap map = map_in(j, where);
+    Measurement out;
+    take_common_parts(out, j, document);
+    out.kind = defect_kind().id;
+    out.name = "Defects of " + map.camera + (map.serial.empty() ? "" : " " + map.serial);
+    out.subject = {MeasuredSubject::Kind::body, map.camera, map.serial, ""};
+    out.subject_key = body_key(map.camera, map.serial, out.taken_in);
+    out.figures = {{"hot pixels", static_cast<double>(map.count(DefectKind::hot)), "", {}},
+                   {"unstable pixels", static_cast<double>(map.count(DefectKind::unstable)), "", {}},
+                   {"dead pixels", static_cast<double>(map.count(DefectKind::dead)), "", {}},
+                   {"bad lines", static_cast<double>(map.lines.size()), "", {}},
+                   {"dust spots", static_cast<double>(map.dust.size()), "", {}}};
+    return out;
 }
 
 void require_body(const std::string& document) {
@@ -128,10 +136,6 @@ std::string change_in_words(int count, const char* one, const char* what) {
 }
 
 std::vector<std::string> defect_differences(const std::string& before, const std::string& after) {
-    json a = defect_document(before, "the defect map"), b = defect_document(after, "the defect map");
-    remove_number_and_source(a);
-    remove_number_and_source(b);
-    if (a == b) return {};
     const DefectMap old_map = defects_from_json(before, "the defect map"),
                     new_map = defects_from_json(after, "the defect map");
     if (old_map.width != new_map.width || old_map.height != new_map.height) return {"is of a sensor of another size"};
@@ -191,65 +195,19 @@ std::string defects_to_json(const DefectMap& map) {
 }
 
 DefectMap defects_from_json(const std::string& document, const std::string& where) {
-    return reading_document(where, [&] {
-        const json j = defect_document(document, where);
-        DefectMap out;
-        out.camera = j.at("camera");
-        out.serial = j.at("serial");
-        out.author = j.value("author", "");
-        out.time = j.value("time", "");
-        out.width = j.at("width");
-        out.height = j.at("height");
-        if (out.width < 1 || out.height < 1 || out.width > longest_side || out.height > longest_side)
-            throw damaged_document(where);
-        out.flats = j.at("flat_fields");
-        out.frames = j.at("frames").get<std::vector<std::string>>();
-        read_settings(j, where, out);
-        read_pixels(j, where, out);
-        read_lines(j, where, out);
-        require_few(out, where);
-        for (const json& d : j.at("dust"))
-            out.dust.push_back({Vec2(d.at("u").get<double>(), d.at("v").get<double>()), d.at("radius_px"),
-                                d.at("depth_percent"), d.at("sigma_percent")});
-        return out;
-    });
+    return reading_document(where,
+                            [&] { return map_in(parse_document(document, where, defect_format, defect_word), where); });
 }
 
 const MeasurementKind& defect_kind() {
-    static const MeasurementKind kind{
-        .id = "defects",
-        .one = "defect map",
-        .many = "defect maps",
-        .id_prefix = "d",
-        .publisher = "works",
-        .read =
-            [](const std::string& document, const std::string& where) {
-                return reading_document(where, [&] { return read_map(document, where); });
-            },
-        .numbered =
-            [](const std::string& document, const std::string& id, int version) {
-                return reading_document("The defect map", [&] {
-                    json j = defect_document(document, "the defect map");
-                    set_number(j, id, version);
-                    return json_text(j, 1) + "\n";
-                });
-            },
-        .with_source =
-            [](const std::string& document, const MeasurementSource& source) {
-                return reading_document("The defect map", [&] {
-                    json j = defect_document(document, "the defect map");
-                    set_source(j, source);
-                    return json_text(j, 1) + "\n";
-                });
-            },
-        .require_plausible =
-            [](const std::string& document) { reading_document("The defect map", [&] { require_body(document); }); },
-        .following = [](const std::string&, const std::string& document, OtherSettings) { return document; },
-        .differences =
-            [](const std::string& before, const std::string& after) {
-                return reading_document("The defect map", [&] { return defect_differences(before, after); });
-            },
-    };
+    static const MeasurementKind kind = json_kind({.id = "defects",
+                                                   .one = defect_word,
+                                                   .many = "defect maps",
+                                                   .id_prefix = "d",
+                                                   .format = defect_format,
+                                                   .read = read_map,
+                                                   .require_plausible = require_body,
+                                                   .differences = defect_differences});
     return kind;
 }
 

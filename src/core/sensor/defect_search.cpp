@@ -51,7 +51,7 @@ cv::Mat1f above_black(const RawPicture& raw) {
     return out;
 }
 
-/// Dark frames of one ISO and exposure time, frame by frame.
+/// Accumulates the dark frames of one ISO and exposure time.
 class DarkStack {
 public:
     void add(const RawPicture& raw) {

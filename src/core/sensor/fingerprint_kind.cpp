@@ -9,36 +9,24 @@
 #include "base/base64.h"
 #include "base/error.h"
 #include "base/json_text.h"
-#include "measurement/json_document.h"
+#include "measurement/json_kind.h"
 
 namespace optrel {
 namespace {
 
 using nlohmann::json;
 
-json fingerprint_document(const std::string& document, const std::string& where) {
-    json j = parse_json(document, where);
-    if (!j.is_object() || !j.contains("format") || j["format"] != "optrel-fingerprint")
-        throw input_error(fmt::format("{} is no fingerprint that Optrel wrote; choose such a file.", where));
-    return j;
-}
+constexpr const char *fingerprint_format = "optrel-fingerprint", *fingerprint_word = "fingerprint";
 
 Measurement read_fingerprint(const std::string& document, const std::string& where) {
     const BodyFingerprint f = fingerprint_from_json(document, where);
-    const json j = fingerprint_document(document, where);
     Measurement out;
+    take_common_parts(out, parse_document(document, where, fingerprint_format, fingerprint_word), document);
     out.kind = fingerprint_kind().id;
-    out.id = j.value("id", "");
-    out.version = j.value("version", 0);
     out.name = "Fingerprint of " + f.camera + " " + f.serial;
     out.subject = {MeasuredSubject::Kind::body, f.camera, f.serial, ""};
-    out.taken_in = source_in(j);
     out.subject_key = body_key(f.camera, f.serial, out.taken_in);
-    out.author = f.author;
-    out.time = f.time;
-    for (const std::string& frame : f.frames) out.frames.emplace_back(frame, "");
     out.figures = {{"agreement of two halves", f.print.agreement, "sigma", {}}};
-    out.document = document;
     return out;
 }
 
@@ -54,10 +42,6 @@ void require_balanced(const std::string& document) {
 }
 
 std::vector<std::string> fingerprint_differences(const std::string& before, const std::string& after) {
-    json a = fingerprint_document(before, "the fingerprint"), b = fingerprint_document(after, "the fingerprint");
-    remove_number_and_source(a);
-    remove_number_and_source(b);
-    if (a == b) return {};
     const double z = agreement_of(fingerprint_from_json(before, "the fingerprint").print,
                                   fingerprint_from_json(after, "the fingerprint").print);
     if (std::isnan(z)) return {"is of a sensor of another size"};
@@ -87,12 +71,9 @@ std::string fingerprint_to_json(const BodyFingerprint& f) {
 }
 
 BodyFingerprint fingerprint_from_json(const std::string& document, const std::string& where) {
-    const json j = fingerprint_document(document, where);
+    const json j = parse_document(document, where, fingerprint_format, fingerprint_word);
     BodyFingerprint out;
     try {
-        if (j.at("format_version").get<int>() > 1)
-            throw input_error(fmt::format("{} has format {}, but this program reads format 1; update Optrel.", where,
-                                          j["format_version"].get<int>()));
         out.body = j.at("body");
         out.camera = j.at("camera");
         out.serial = j.at("serial");
@@ -123,38 +104,14 @@ BodyFingerprint fingerprint_from_json(const std::string& document, const std::st
 }
 
 const MeasurementKind& fingerprint_kind() {
-    static const MeasurementKind kind{
-        .id = "fingerprint",
-        .one = "fingerprint",
-        .many = "fingerprints",
-        .id_prefix = "f",
-        .publisher = "works",
-        .read =
-            [](const std::string& document, const std::string& where) {
-                return reading_document(where, [&] { return read_fingerprint(document, where); });
-            },
-        .numbered =
-            [](const std::string& document, const std::string& id, int version) {
-                json j = fingerprint_document(document, "the fingerprint");
-                set_number(j, id, version);
-                return json_text(j, 1) + "\n";
-            },
-        .with_source =
-            [](const std::string& document, const MeasurementSource& source) {
-                json j = fingerprint_document(document, "the fingerprint");
-                set_source(j, source);
-                return json_text(j, 1) + "\n";
-            },
-        .require_plausible =
-            [](const std::string& document) {
-                reading_document("The fingerprint", [&] { require_balanced(document); });
-            },
-        .following = [](const std::string&, const std::string& document, OtherSettings) { return document; },
-        .differences =
-            [](const std::string& before, const std::string& after) {
-                return reading_document("The fingerprint", [&] { return fingerprint_differences(before, after); });
-            },
-    };
+    static const MeasurementKind kind = json_kind({.id = "fingerprint",
+                                                   .one = fingerprint_word,
+                                                   .many = "fingerprints",
+                                                   .id_prefix = "f",
+                                                   .format = fingerprint_format,
+                                                   .read = read_fingerprint,
+                                                   .require_plausible = require_balanced,
+                                                   .differences = fingerprint_differences});
     return kind;
 }
 

@@ -66,7 +66,7 @@ BodyAlike compared(const Published& body, const Published* reference, const Alik
     out.measured = body.measured;
     out.kelvin = kelvin;
     for (const ColourSetting& s : body.colours.settings) {
-        if (std::abs(1e6 / s.kelvin - 1e6 / kelvin) > 40) continue;
+        if (!same_light(s.kelvin, kelvin)) continue;
         const ColourSetting* like = reference ? setting_like(reference->colours, s.kelvin, s.iso) : nullptr;
         if (reference && !like) continue;
         const AlikeTarget target = like ? rendered_as_recorded(*like) : target_of_chart(body.colours);

@@ -63,7 +63,7 @@ std::string reason_of(const FingerprintProposal& p) {
         p.compared * false_alarm_rate(fingerprint_threshold));
 }
 
-/// One proposal for each body.
+/// Collects recognised frames into one proposal for each body.
 class ProposalsByBody {
 public:
     void add(const RecognisedFrame& seen) {
