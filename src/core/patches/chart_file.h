@@ -26,11 +26,11 @@ struct PatchChart {
     const ReferencePatch* at(int column, int row) const;
 };
 
-/// Reads keywords CHART_COLUMNS, CHART_ROWS, PATCH_PITCH_MM, PATCH_SIZE_MM and ILLUMINANT (A, D50, D55, D65 or D75),
-/// and the fields SAMPLE_ID and SAMPLE_LOC with LAB_L LAB_A LAB_B, or XYZ_X XYZ_Y XYZ_Z (a perfect diffuser has Y =
-/// 100), or SPECTRAL_NM400 and so on (reflectance as a share or in percent). Colours for another light are adapted to
-/// D50 by Bradford; spectra are seen under D50. Throws Error(input) with the line for anything that is missing,
-/// mistyped or outside what colours can be.
+/// Reads the keywords CHART_COLUMNS, CHART_ROWS, PATCH_PITCH_MM, PATCH_SIZE_MM and ILLUMINANT (A, D50, D55, D65 or
+/// D75), and the fields SAMPLE_ID and SAMPLE_LOC with LAB_L LAB_A LAB_B, or XYZ_X XYZ_Y XYZ_Z (a perfect diffuser has Y
+/// = 100), or SPECTRAL_NM400 and so on (reflectance as a share or in percent). CIELAB and XYZ values for another
+/// illuminant are adapted to D50 by Bradford; spectra are converted for D50. Throws Error(input) with the line when
+/// something is missing or mistyped, or when a colour is impossible for a surface.
 PatchChart patch_chart_from(const std::string& text, const std::string& where);
 PatchChart read_patch_chart(const std::filesystem::path& path);
 
