@@ -62,6 +62,7 @@ void fill(Store& store, const fs::path& watched) {
     RunFrame f;
     f.path = "/a/CH1.dng";
     store.runs().put({0, "run", "checker:15x10:30", "/f", {f, f}});
+    store.body_runs().put({0, "noise", "N", "/f", {{"/a/N1.dng", false}, {"/a/N2.dng", true}}, "{}"});
     Delivery delivery = store.deliveries().all().front();
     delivery.name = "Mine";
     store.deliveries().put(delivery);

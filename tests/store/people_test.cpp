@@ -334,3 +334,52 @@ TEST_CASE("the server refuses published rows whose document or number is wrong",
     fails("baselines VALUES (1, 'null')", "22023");
     fails("baselines VALUES (1, '')", "22P02");
 }
+
+TEST_CASE("the server refuses a revision in another's name, and what the history does not tell",
+          "[store][people][server]") {
+    Studio s;
+    const std::string login = s.let_in(Role::works);
+    Store worker(s.address_of(login));
+    Engine& engine = worker.engine();
+    const auto code = [&](const std::string& author, const std::string& time, const std::string& history) {
+        return error_of([&] {
+            Transaction transaction(engine, "");
+            const std::string document = fmt::format(R"({{"number": 1, "author": "{}", "time": "{}"}})", author, time);
+            engine.run("INSERT INTO baselines (number, document) VALUES (1, ?)", {text(document)});
+            if (!history.empty())
+                engine.record({"", "", "revision", "1", "publish: by hand", "",
+                               history == "true" ? digest_words(document) : history});
+            transaction.commit();
+        });
+    };
+    const std::string now = engine.now();
+    CHECK(code("iva", now, "true") == "store 42501");
+    CHECK(code("", now, "true") == "store 42501");
+    CHECK(code(login, "2020-01-01T00:00:00Z", "true") == "store 22023");
+    CHECK(code(login, "yesterday", "true") == "store 22023");
+    CHECK(code(login, now, "") == "store 23514");
+    CHECK(code(login, now, "sha256 of something else") == "store 23514");
+    CHECK(worker.baselines().current().number == 0);
+
+    const std::string m = R"({"id": "a", "version": 1})";
+    const auto insert_measurement = [&](bool told) {
+        return error_of([&] {
+            Transaction transaction(engine, "");
+            engine.run("INSERT INTO measurements (kind, id, version, document) VALUES ('noise', 'a', 1, ?)", {text(m)});
+            if (told) engine.record({"", "", "noise", "a", "publish version 1", "", digest_words(m)});
+            transaction.commit();
+        });
+    };
+    CHECK(insert_measurement(false) == "store 23514");
+    CHECK(insert_measurement(true) == "none");
+    CHECK(error_of([&] {
+              engine.run(
+                  "INSERT INTO measurement_events (time, author, measurement, version, what, reason) VALUES "
+                  "('', '', 'a', 1, 'withdraw', 'by hand')");
+          }) == "store 23514");
+
+    // What the program publishes carries the login, whatever name it was given.
+    put_draft(worker, draft_with(0.5));
+    CHECK(worker.baselines().publish("iva", "first").author == login);
+    CHECK(worker.baselines().current().author == login);
+}

@@ -42,6 +42,7 @@ const std::map<std::string, Rights>& wanted() {
         {"draft", all},
         {"runs", all},
         {"run_frames", all},
+        {"body_runs", all},
         {"deliveries", all},
         {"export_orders", all},
         {"exports", all},

@@ -50,6 +50,7 @@ TEST_CASE("each station sees frames of a root under its own path", "[store][root
         // Before there were roots, and after.
         store.roots().put({"shoots", "north", disk / "north"});
         store.runs().put({0, "run", "checker:15x10:30", disk / "north/job", {f}});
+        store.body_runs().put({0, "noise", "N", disk / "north/job", {{disk / "north/job/c.dng", true}}, "{}"});
         store.frames().put({frame_at(disk / "north/job/d.dng")});
         store.roots().put({"shoots", "south", disk / "south"});
         CHECK(store.frames().find(disk / "north/job/a.dng"));
@@ -64,6 +65,8 @@ TEST_CASE("each station sees frames of a root under its own path", "[store][root
         CHECK(store.frames().find(disk / "south/job/d.dng"));
         CHECK(store.frames().find("/only/here/b.dng"));
         CHECK(store.runs().all().at(0).frames.at(0).path == disk / "south/job/c.dng");
+        CHECK(store.body_runs().all().at(0).folder == disk / "south/job");
+        CHECK(store.body_runs().all().at(0).frames == std::vector<BodyRunFrame>{{disk / "south/job/c.dng", true}});
         CHECK(store.runs().unfinished("run", (disk / "south/job").string(), "checker:15x10:30"));
         store.frames().move(disk / "south/job/a.dng", disk / "south/job/e.dng");
     }

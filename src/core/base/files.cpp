@@ -18,6 +18,7 @@
 #include <cstring>
 #include <memory>
 #include <regex>
+#include <set>
 #include <thread>
 #include <vector>
 
@@ -262,8 +263,8 @@ std::string bytes_hash(const std::string& bytes) {
     return sha256_of("a block of bytes", [&](const auto& take) { take(bytes.data(), bytes.size()); });
 }
 
-int sweep_parts(const fs::path& folder) {
-    static const std::regex shape("\\..+\\.([A-Za-z0-9_]+)-([0-9]+)-[0-9]+\\.part");
+int sweep_parts(const fs::path& folder, const std::set<std::string>& leased) {
+    static const std::regex shape("\\.(.+)\\.([A-Za-z0-9_]+)-([0-9]+)-[0-9]+\\.part");
     int swept = 0;
     std::error_code failed;
     for (auto it = fs::directory_iterator(folder, failed); !failed && it != fs::directory_iterator();
@@ -273,9 +274,11 @@ int sweep_parts(const fs::path& folder) {
         if (name.size() < 5 || name.compare(name.size() - 5, 5, ".part") != 0 || !std::regex_match(name, found, shape))
             continue;
         bool stale = false;
-        if (found[1] == host()) {
-            const auto pid = parse_integer(found[2].str());
+        if (found[2] == host()) {
+            const auto pid = parse_integer(found[3].str());
             stale = pid && *pid > 0 && ::kill(static_cast<pid_t>(*pid), 0) != 0 && errno == ESRCH;
+        } else if (leased.count(found[1].str()) > 0) {
+            stale = true;
         } else {
             std::error_code none;
             const auto written = fs::last_write_time(it->path(), none);

@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <functional>
 #include <optional>
+#include <set>
 #include <string>
 
 #include "base/hashes.h"
@@ -61,8 +62,10 @@ bool make_folder_durable(const std::filesystem::path& path);
 void remove_durable(const std::filesystem::path& path, const std::function<void()>& just_before = {});
 
 /// Removes temporary files of killed writers (".NAME.HOST-PID-N.part"): files of this host whose process has ended, and
-/// files of other hosts that are older than an hour. Returns how many.
-int sweep_parts(const std::filesystem::path& folder);
+/// files of other hosts that are older than an hour. Returns how many. `leased` holds names of files that only the
+/// caller may write now, because it holds the lease: temporary files for these names are removed whenever another host
+/// wrote them. A suspended writer there then fails instead of replacing the file.
+int sweep_parts(const std::filesystem::path& folder, const std::set<std::string>& leased = {});
 
 /// Advisory file lock (flock) between processes, held during the object's lifetime. The system releases it when the
 /// process ends.

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <set>
 #include <thread>
 
@@ -109,7 +110,7 @@ RolloutReport write_sidecars(RolloutStore& rollouts, RolloutStore::Lease& lease,
     // Deletions first: they free space that the others may need.
     std::stable_partition(entries.begin(), entries.end(),
                           [&](const RolloutEntry& e) { return forward ? !e.after : !e.before; });
-    std::set<fs::path> folders;
+    std::map<fs::path, std::set<std::string>> sidecars_by_folder;
     std::size_t carried = 0;
     progress.start(static_cast<int>(entries.size()), forward ? "Rolling out" : "Rolling back");
     for (const RolloutEntry& e : entries) {
@@ -118,7 +119,7 @@ RolloutReport write_sidecars(RolloutStore& rollouts, RolloutStore::Lease& lease,
             report.paused = true;
             break;
         }
-        folders.insert(e.frame.parent_path());
+        sidecars_by_folder[e.frame.parent_path()].insert(sidecar_path(e.frame).filename().string());
         if (!carried_as_ours(e, forward, manner, lease, progress, report)) {
             report.lost = true;
             break;
@@ -129,7 +130,8 @@ RolloutReport write_sidecars(RolloutStore& rollouts, RolloutStore::Lease& lease,
     if (report.lost)
         for (; carried < entries.size(); ++carried)
             report.unwritten[entries[carried].frame] = "Another station goes on with the rollout.";
-    for (const fs::path& folder : folders) sweep_parts(folder);
+    for (const auto& [folder, sidecars] : sidecars_by_folder)
+        sweep_parts(folder, report.lost ? std::set<std::string>() : sidecars);
     report.record.status = forward ? RolloutStatus::writing : RolloutStatus::rolling_back;
     if (!report.complete()) return report;
     report.record.status = forward ? RolloutStatus::done : RolloutStatus::rolled_back;

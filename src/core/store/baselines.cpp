@@ -181,6 +181,16 @@ Revision StoredBaselines::current() {
     return {};
 }
 
+std::string StoredBaselines::own_name(const std::string& given) {
+    if (!engine_.seals_history()) return given;
+    // The owner may publish in another's name, for example when a store is moved.
+    QSqlQuery login = engine_.run("SELECT CASE WHEN is_owner('baselines'::regclass) THEN '' ELSE " +
+                                  engine_.login_in_sql() + "::text END");
+    login.next();
+    const std::string name = text(login.value(0));
+    return name.empty() ? given : name;
+}
+
 void StoredBaselines::insert(Revision& r, const std::string& author, const std::string& note) {
     QSqlQuery newest = engine_.run("SELECT COALESCE(MAX(number), 0) FROM baselines");
     newest.next();
@@ -213,7 +223,7 @@ StoredBaselines::Returned StoredBaselines::return_to(int number, const std::stri
                         number, newest.number));
     const Revision now = draft();
     const bool unchanged = difference(current(), now).empty();
-    insert(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
+    insert(*wanted, own_name(author), note.empty() ? fmt::format("Return to revision {}", number) : note);
     Returned out{*wanted, 0};
     if (unchanged || then == DraftThen::follow)
         write_draft(now, *wanted);
@@ -256,7 +266,7 @@ Revision StoredBaselines::publish(const std::string& author, const std::string& 
         throw input_error(conflicts.front().sentence());
     check_sets(r);
     if (fix) r.profiles_as_of = engine_.now();
-    insert(r, author, note);
+    insert(r, own_name(author), note);
     transaction.commit();
     return r;
 }

@@ -43,6 +43,7 @@ public:
     enum class ProfileVersions { follow, fix };
     /// Publishes the draft as a new, immutable revision. Throws Error(input) when the draft has a conflict, differs
     /// from `expected`, or equals the newest revision.
+    /// On a server the author is the user name of the connection.
     Revision publish(const std::string& author, const std::string& note, const Revision* expected = nullptr,
                      ProfileVersions versions = ProfileVersions::follow);
 
@@ -75,6 +76,9 @@ private:
     std::vector<Revision> read_published(std::vector<DamagedRecord>* damaged = nullptr);
     void write_draft(const Revision& before, const Revision& after);
     int draft_edits();
+    /// Name that a published revision carries: the user name at the server, otherwise `given`. The owner of
+    /// the store on a server keeps `given`.
+    std::string own_name(const std::string& given);
     void insert(Revision& revision, const std::string& author, const std::string& note);
 
     Engine& engine_;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Paths inside stored documents: claims and selections name folders and frames, film rules have patterns of paths. They
-// are converted like the paths of frames (roots.h), so that they are valid at every station.
+// Paths inside stored documents: claims, selections and runs of bodies name folders and frames, film rules have
+// patterns of paths. They are converted like the paths of frames (roots.h), so that they are valid at every station.
 #pragma once
 
 #include <string>
@@ -24,7 +24,8 @@ struct PathDocuments {
 };
 inline constexpr PathDocuments path_documents[] = {{"claims", "id", "document", "fleet", false},
                                                    {"selections", "name", "document", "selections", false},
-                                                   {"film_rules", "pattern", "pattern", "film_rules", true}};
+                                                   {"film_rules", "pattern", "pattern", "film_rules", true},
+                                                   {"body_runs", "id", "document", "runs", false}};
 
 /// Converts the documents of a table again, after a root got a folder at this station.
 void rewrite_paths(Engine& engine, const PathDocuments& documents);

@@ -15,6 +15,7 @@
 #include "rollout/rollout_store.h"
 #include "store/access.h"
 #include "store/baselines.h"
+#include "store/body_runs.h"
 #include "store/colours.h"
 #include "store/deliveries.h"
 #include "store/exports.h"
@@ -74,6 +75,7 @@ public:
     StoredProfiles& profiles() { return profiles_; }
     StoredBaselines& baselines() { return baselines_; }
     StoredRuns& runs() { return runs_; }
+    StoredBodyRuns& body_runs() { return body_runs_; }
     StoredDeliveries& deliveries() { return deliveries_; }
     StoredExports& exports() { return exports_; }
     StoredColours& colours() { return colours_; }
@@ -121,6 +123,7 @@ private:
     StoredMeasurements measurements_{*engine_};
     StoredProfiles profiles_{*engine_};
     StoredRuns runs_{*engine_};
+    StoredBodyRuns body_runs_{*engine_};
     StoredDeliveries deliveries_{*engine_};
     StoredExports exports_{*engine_};
     StoredColours colours_{*engine_};

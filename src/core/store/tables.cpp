@@ -55,6 +55,7 @@ const std::vector<StoreTable>& store_tables() {
         table("draft", "kind, id", "kind id document edit:whole"),
         table("runs", "id", "id:whole name chart folder", true),
         table("run_frames", "run, position", "run:whole position:whole document"),
+        table("body_runs", "id", "id:whole kind name document result", true),
         table("deliveries", "id", "id document"),
         table("export_orders", "id", "id:whole station folder delivery document"),
         table("exports", "in_order, position", "in_order:whole position:whole frame out state:whole message"),

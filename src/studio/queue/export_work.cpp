@@ -44,7 +44,7 @@ PortionResult do_export(const Work& work) {
     const FrameDevelopment facts = development_from_store(store, frame);
     // A station that died may have written the file under the name that it noted.
     const fs::path begun = portion.noted.empty() ? fs::path() : store.here(portion.noted);
-    if (!begun.empty()) sweep_parts(begun.parent_path());
+    if (!begun.empty()) sweep_parts(begun.parent_path(), {begun.filename().string()});
     Exported done;
     if (!begun.empty() && written_of(begun, frame)) {
         done = export_any(frame, facts, delivery, begun, Existing::replace_ours, progress);

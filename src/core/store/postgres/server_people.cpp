@@ -24,7 +24,8 @@ struct Grant {
 constexpr Grant grants[] = {
     {Role::looks, "SELECT", "ALL TABLES IN SCHEMA optrel"},
     {Role::works, "INSERT, UPDATE, DELETE",
-     "frames, moves, models, bodies, lenses, claims, draft, runs, run_frames, deliveries, export_orders, exports, "
+     "frames, moves, models, bodies, lenses, claims, draft, runs, run_frames, body_runs, deliveries, export_orders, "
+     "exports, "
      "film_rules, intake_folders, selections, roots, jobs, portions, found_bundles, presence, machines"},
     {Role::works, "INSERT, UPDATE", "counters, rollouts"},
     {Role::works, "INSERT, UPDATE, DELETE", "leases"},

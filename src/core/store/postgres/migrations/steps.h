@@ -15,5 +15,6 @@ extern const std::vector<const char*> step_06;
 extern const std::vector<const char*> step_07;
 extern const std::vector<const char*> step_08;
 extern const std::vector<const char*> step_09;
+extern const std::vector<const char*> step_10;
 
 }  // namespace optrel::postgres

@@ -19,5 +19,6 @@ extern const std::vector<const char*> step_10;
 extern const std::vector<const char*> step_11;
 extern const std::vector<const char*> step_12;
 extern const std::vector<const char*> step_13;
+extern const std::vector<const char*> step_14;
 
 }  // namespace optrel::sqlite
