@@ -5,6 +5,9 @@
 
 #include <opencv2/imgproc.hpp>
 
+#include "frames/colour_profile.h"
+#include "patches/colour_writer.h"
+#include "render/colour.h"
 #include "render/develop.h"
 #include "render/prepared_frame.h"
 #include "sample_lens.h"
@@ -44,6 +47,38 @@ void develop_with(benchmark::State& state, bool everything) {
 }
 void develop_neutral(benchmark::State& state) { develop_with(state, false); }
 void develop_everything(benchmark::State& state) { develop_with(state, true); }
+
+/// Colours from a file that bodies get to render alike: a matrix, or a form beyond a matrix; as an ICC profile, or as
+/// one of the DNG specification.
+enum class ColourFileKind { icc_matrix, icc_table, dng_table };
+void develop_with_colour_file(benchmark::State& state, ColourFileKind kind) {
+    Eigen::MatrixXd weights(3, kind == ColourFileKind::icc_matrix ? 3 : 6);
+    const cv::Matx33d linear = xyz_d50_to_romm().inv();
+    for (int r = 0; r < 3; ++r) {
+        for (int c = 0; c < 3; ++c) weights(r, c) = linear(r, c);
+        for (int c = 3; c < weights.cols(); ++c) {
+            weights(r, c) = 0.02;
+            weights(r, c - 3) -= 0.02;
+        }
+    }
+    FittedLight light;
+    light.fit.form = ColourForm(
+        kind == ColourFileKind::icc_matrix ? ColourForm::Kind::matrix : ColourForm::Kind::root_polynomial, weights);
+    light.fit.neutral = {0.47, 1, 0.61};
+    light.kelvin = 5500;
+    light.white = {0.3324, 0.3474};
+    const ColourFileText text{"bench", "", "free"};
+    const std::string bytes = kind == ColourFileKind::dng_table ? dng_profile_of({light}, text) : icc_of(light, text);
+    ResolvedFrame fields = neutral_start();
+    fields.colour_file = std::make_shared<const ColourProfile>(colour_profile_from(bytes, "the colour file"));
+    fields.fields[static_cast<int>(Field::colour_source)].value = value_of_colour_file("bench", "00");
+    const AppliedProfile profile{sample_node(), geometry_24mp()};
+    for (auto _ : state)
+        benchmark::DoNotOptimize(develop(raw_24mp(), geometry_24mp().pitch_um, fields, profile, Progress()));
+}
+void develop_icc_matrix(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::icc_matrix); }
+void develop_icc_table(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::icc_table); }
+void develop_dng_table(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::dng_table); }
 
 /// Everything by hand that moves places, with a border that is filled.
 ResolvedFrame by_hand() {
@@ -109,6 +144,21 @@ BENCHMARK(look_at_full_size)
     ->UseRealTime()
     ->Unit(benchmark::kMillisecond);
 BENCHMARK(develop_neutral)->Name("develop_24mp/optrel")->Iterations(3)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(develop_icc_matrix)
+    ->Name("develop_24mp/optrel_icc_matrix")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK(develop_icc_table)
+    ->Name("develop_24mp/optrel_icc_table")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK(develop_dng_table)
+    ->Name("develop_24mp/optrel_dng_table")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 BENCHMARK(develop_everything)
     ->Name("develop_24mp/optrel_everything_pinned")
     ->Iterations(2)

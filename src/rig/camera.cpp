@@ -57,7 +57,18 @@ cv::Matx33d reflectance_to_camera(const Body& body) {
     return m;
 }
 
-RawPicture empty_picture(const Body& body) {
+/// Camera values of a perfect diffuser: in the light of the exposure as the body really sees it, or as it believes.
+std::array<double, 3> white_of(const Body& body, const Exposure& exposure, bool recorded) {
+    if (exposure.light.empty()) return body.neutral;
+    std::array<double, 3> out =
+        response_to_white(recorded ? body.spectral_model : body.spectral, light_named(exposure.light));
+    const double green = out[1];
+    if (recorded)
+        for (double& v : out) v /= green;
+    return out;
+}
+
+RawPicture empty_picture(const Body& body, const Exposure& exposure) {
     RawPicture raw;
     raw.counts.create(body.height, body.width);
     raw.layout = body.layout;
@@ -66,7 +77,7 @@ RawPicture empty_picture(const Body& body) {
     raw.white = body.white;
     raw.xyz_to_camera = body.xyz_to_camera;
     raw.has_colour_matrix = raw.has_colours();
-    raw.as_shot_neutral = body.neutral;
+    raw.as_shot_neutral = white_of(body, exposure, true);
     return raw;
 }
 
@@ -89,7 +100,7 @@ public:
           scene_(scene),
           turn_(placement.rotation().t()),
           eye_(turn_ * (-placement.translation_mm)),
-          response_(reflectance_to_camera(body)),
+          response_(scene.gives_camera_values() ? cv::Matx33d::eye() : reflectance_to_camera(body)),
           profile_(exposure.blur_px),
           sensor_(sensor_of(body, exposure)) {}
 
@@ -170,7 +181,7 @@ private:
 
 RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene,
                       const Placement& placement, const Progress& progress) {
-    RawPicture raw = empty_picture(body);
+    RawPicture raw = empty_picture(body, exposure);
     const Shutter shutter(body, lens, exposure, scene, placement);
     parallel_for(
         body.height,
@@ -183,7 +194,8 @@ RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposu
 }
 
 RawPicture photograph_flat(const Body& body, const Lens& lens, const Exposure& exposure, const Progress& progress) {
-    RawPicture raw = empty_picture(body);
+    RawPicture raw = empty_picture(body, exposure);
+    const std::array<double, 3> white = white_of(body, exposure, false);
     const double pitch = body.pitch_um * 1e-3;
     const double half = 0.5 * std::hypot(body.width, body.height) * pitch;
     const Sensor sensor = sensor_of(body, exposure);
@@ -197,8 +209,8 @@ RawPicture photograph_flat(const Body& body, const Lens& lens, const Exposure& e
                 const double lamp = 1 + exposure.lamp_gradient.dot(s) / half;
                 const std::uint64_t key =
                     mix(exposure.seed * 0x100000001ull + static_cast<std::uint64_t>(row) * body.width + column);
-                raw.counts(row, column) = sensor.count(
-                    row, column, body.neutral[channel] * exposure.level * lamp * lens.light(channel, s), key);
+                raw.counts(row, column) =
+                    sensor.count(row, column, white[channel] * exposure.level * lamp * lens.light(channel, s), key);
             }
         },
         8);

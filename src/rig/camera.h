@@ -9,6 +9,7 @@
 #include "base/progress.h"
 #include "frames/picture.h"
 #include "rig/lens.h"
+#include "rig/patch_chart.h"
 #include "rig/scene.h"
 #include "rig/sensor.h"
 
@@ -31,6 +32,8 @@ struct Body {
     std::vector<std::pair<int, int>> sharpness_from_iso;
     double baseline_exposure = 0;                  ///< EV, embedded in its DNG
     std::array<double, 3> neutral{0.47, 1, 0.61};  ///< camera values of a neutral patch in the lamp's light
+    Sensitivity spectral;                          ///< for scenes with spectra
+    Sensitivity spectral_model;  ///< what the body takes itself for: its white balance as recorded follows from it
 };
 
 struct Exposure {
@@ -40,6 +43,7 @@ struct Exposure {
     double blur_px = 0.55;          ///< Gaussian blur of the lens
     cv::Vec2d lamp_gradient{0, 0};  ///< relative change of the light over the half-diagonal (flat fields)
     std::uint64_t seed = 1;
+    std::string light;  ///< of scenes with spectra, see light_named(); empty: the neutral of the body
 };
 
 /// A photograph of a plane scene. About 20 samples a pixel where the scene varies, 80 at the edges of uniform areas.

@@ -92,6 +92,16 @@ SensorTraits traits_from(const json& j, const std::string& serial) {
     return out;
 }
 
+Sensitivity sensitivity_from(const json& j) {
+    Sensitivity out;
+    if (j.contains("centre_nm")) out.centre_nm = j["centre_nm"].get<std::array<double, 3>>();
+    if (j.contains("width_nm")) out.width_nm = j["width_nm"].get<std::array<double, 3>>();
+    out.leak = j.value("leak", out.leak);
+    out.infrared = j.value("infrared", 0.0);
+    out.gain_ev = j.value("gain_ev", 0.0);
+    return out;
+}
+
 Body body_from(const json& j) {
     Body body;
     body.maker = j.at("maker");
@@ -107,6 +117,8 @@ Body body_from(const json& j) {
     body.neutral = j.at("neutral").get<std::array<double, 3>>();
     body.full_well = j.at("full_well");
     body.read_noise = j.at("read_noise");
+    if (j.contains("spectral")) body.spectral = sensitivity_from(j["spectral"]);
+    body.spectral_model = j.contains("spectral_model") ? sensitivity_from(j["spectral_model"]) : body.spectral;
     if (j.contains("records")) {
         const json& r = j["records"];
         body.contrast = r.value("contrast", -1);
@@ -206,6 +218,7 @@ Exposure exposure_of(const Shot& shot) {
     exposure.level = r.value("level", 0.6);
     exposure.blur_px = r.value("blur_px", 0.55);
     exposure.seed = fnv1a(shot.path.stem().string());
+    exposure.light = r.value("light", "");
     return exposure;
 }
 
@@ -224,6 +237,9 @@ RawPicture picture_of(const Shot& shot, const json& scenario, const Body& body, 
         const BoardScene board(board_from(scenario.at("chart"), r));
         return photograph(body, lens, exposure, board, placement, progress);
     }
+    if (kind == "patches")
+        return photograph(body, lens, exposure, PatchScene(body.spectral, light_named(exposure.light)), placement,
+                          progress);
     return photograph(body, lens, exposure, SpecimenScene(exposure.seed), placement, progress);
 }
 

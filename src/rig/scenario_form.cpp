@@ -140,6 +140,13 @@ const Form& body_form() {
         whole("bad_columns", "Columns that show electrons in the dark", 0, 1000, false),
         whole("dust_specks", "Specks of dust", 0, 1000, false),
     }};
+    static const Form spectral{{
+        numbers("centre_nm", 3, "Middle of what red, green and blue see, nm", 380, 830, false),
+        numbers("width_nm", 3, "Its width, one sigma, nm", 5, 200, false),
+        number("leak", "Green light that all colours see, a share", 0, 1, false),
+        number("infrared", "Light beyond 700 nm that all colours see, a share", 0, 2, false),
+        number("gain_ev", "Sensitivity of this copy, EV", -3, 3, false),
+    }};
     static const Form form{{
         text("id", "What shots call it; part of file names"),
         text("maker", "The maker as files name it"),
@@ -155,6 +162,9 @@ const Form& body_form() {
         number("read_noise", "Read noise, electrons", 0, 1000),
         object("records", "Settings that files record", records, false),
         object("sensor", "What is individual about the sensor", sensor, false),
+        object("spectral", "What the sensor sees of the spectrum, for patch charts", spectral, false),
+        object("spectral_model", "What it takes itself for when it records its white balance; spectral by default",
+               spectral, false),
     }};
     return form;
 }
@@ -169,7 +179,7 @@ const Form& shot_form() {
     static const Form form{{
         text("folder", "Folder below the output folder"),
         text("name", "Name of the frame without its ending; it seeds the noise"),
-        text("kind", "What is photographed", true, {"chart", "flat", "specimen"}),
+        text("kind", "What is photographed", true, {"chart", "flat", "specimen", "patches"}),
         text("body", "Id of the body"),
         number("iso", "ISO", 1, 1e7),
         number("exposure_s", "Exposure time that the file records, s", 0, 1e5, false),
@@ -179,6 +189,7 @@ const Form& shot_form() {
         numbers("translation", 3, "Where it stands before the lens, mm", -1e6, 1e6, false),
         numbers("lamp", 2, "Of a flat field: how much brighter the right and the lower edge are, a share", -0.9, 0.9,
                 false),
+        text("light", "The light on a patch chart or a flat field, by its spectrum", false, {"daylight", "lamp"}),
         number("aperture", "The f-number that files say", 0, 512, false),
         number("distance_m", "The focus distance that files say, m", 0, 1e5, false),
         text("time", "When it was taken, as in 2026:03:04 14:11:00"),
@@ -296,6 +307,7 @@ void check_references(const json& scenario) {
         const std::string where = entry_name("shots", i, shots[i]), kind = shots[i]["kind"];
         require_body(shots[i]["body"], where);
         if (kind == "flat" && !shots[i].contains("lamp")) complain(where + " is a flat field and has no 'lamp'");
+        if (kind == "patches" && !shots[i].contains("light")) complain(where + " is a patch chart and has no 'light'");
         if (kind == "chart" && !scenario.contains("chart"))
             complain(where + " needs a chart, and the scenario has none");
     }

@@ -30,6 +30,8 @@ public:
     virtual Surface at(double x_mm, double y_mm) const = 0;
     /// Distance of the surface from the plane, mm along its normal (away from the camera).
     virtual double height(double, double) const { return 0; }
+    /// Whether at() gives what the camera records in place of reflectances: surfaces with spectra.
+    virtual bool gives_camera_values() const { return false; }
 };
 
 /// Appearance and shape of a checkerboard.

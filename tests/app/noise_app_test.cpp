@@ -6,8 +6,10 @@
 
 #include "app_fixture.h"
 #include "base/files.h"
+#include "bench/bench_place.h"
+#include "bench/noise_page.h"
+#include "bench/noise_plan_view.h"
 #include "fleet/fingerprint_dialog.h"
-#include "fleet/noise_dialog.h"
 #include "fleet/noise_panel.h"
 #include "fleet/noise_ramp_dialog.h"
 #include "frames/tiff_writer.h"
@@ -60,6 +62,23 @@ T& dialog_of(QWidget& parent) {
     std::abort();
 }
 
+/// Measures frames in a noise run on the Bench, and publishes it with all its findings accepted.
+void measure_and_publish(AppFixture& app, const std::vector<fs::path>& frames) {
+    NoisePage& measuring = app.at<BenchPlace>(theme::Place::bench).noise();
+    measuring.add_frames(frames);
+    app.settle();
+    REQUIRE(measuring.measured());
+    app.answer([&] { measuring.publish(); },
+               [](QDialog& dialog) {
+                   // Serious findings, if any, are accepted one by one.
+                   for (QCheckBox* tick : dialog.findChildren<QCheckBox*>())
+                       if (tick->text().startsWith("Accept")) tick->click();
+                   for (QLineEdit* reason : dialog.findChildren<QLineEdit*>())
+                       if (reason->accessibleName().startsWith("Reason")) QTest::keyClicks(reason, "A test");
+               });
+    app.settle();
+}
+
 }  // namespace
 
 TEST_CASE("the noise of a body is measured, published, looked at and turned into noise reduction", "[app][noise]") {
@@ -73,20 +92,18 @@ TEST_CASE("the noise of a body is measured, published, looked at and turned into
     CHECK_FALSE(panel.derive_button().isEnabled());
 
     app.click("Measure noise…");
-    auto& measuring = dialog_of<NoiseDialog>(panel);
-    measuring.add_frames(noise_frames(app.path("noise")));
-    measuring.measure();
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    NoisePage& measuring = bench.noise();
+    REQUIRE(measuring.run());
+    CHECK(measuring.said().contains("cap on"));
+    const std::vector<fs::path> frames = noise_frames(app.path("noise"));
+    measure_and_publish(app, frames);
+    CHECK(measuring.frames().row_count() == static_cast<int>(frames.size()));
+    CHECK(AppFixture::text(measuring.frames(), 0, 3) == "✓ used");
+    CHECK_FALSE(measuring.plan().next().isEmpty());
     app.settle();
-    REQUIRE(measuring.measured());
-    app.answer([&] { measuring.publish(); },
-               [](QDialog& dialog) {
-                   // Serious findings, if any, are accepted one by one.
-                   for (QCheckBox* tick : dialog.findChildren<QCheckBox*>())
-                       if (tick->text().startsWith("Accept")) tick->click();
-                   for (QLineEdit* reason : dialog.findChildren<QLineEdit*>())
-                       if (reason->accessibleName().startsWith("Reason")) QTest::keyClicks(reason, "A test");
-               });
-    app.settle();
+    app.at<FleetPlace>(theme::Place::fleet);
+    QApplication::processEvents();
     REQUIRE(panel.list().row_count() == 1);
     CHECK(AppFixture::text(panel.list(), 0, 0).contains("B2-0117"));
     CHECK(AppFixture::text(panel.list(), 0, 1) == "● 1");
@@ -116,17 +133,6 @@ TEST_CASE("the noise of a body is measured, published, looked at and turned into
     app.settle();
     CHECK(app.session().baselines().draft().tiers.empty());
 
-    // A damaged document of another body hides none that can be read.
-    const std::vector<Measurement> all = app.store().measurements().current(noise_kind());
-    REQUIRE(all.size() == 1);
-    auto other = nlohmann::json::parse(noise_kind().numbered(all[0].document, "", 0));
-    other["serial"] = "B2-0999";
-    other["iso"]["100"]["green"]["row_noise_e"] = "much";
-    app.store().measurements().publish(noise_kind(), other.dump(), OtherSettings::drop);
-    app.session().profiles().reload();
-    app.settle();
-    CHECK(panel.list().row_count() == 1);
-
     // Taken back, and made current again.
     app.click_and_go_on("Withdraw…", [](QDialog& dialog) {
         for (QLineEdit* line : dialog.findChildren<QLineEdit*>()) QTest::keyClicks(line, "The lamp flickered");
@@ -136,24 +142,72 @@ TEST_CASE("the noise of a body is measured, published, looked at and turned into
     CHECK(AppFixture::text(panel.list(), 0, 1) == "● 1");
 }
 
-TEST_CASE("frames that tell nothing are refused in the dialog, and nothing can be published", "[app][noise]") {
+TEST_CASE("a damaged noise measurement hides none that can be read", "[app][noise]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    bench.begin_noise_run();
+    measure_and_publish(app, noise_frames(app.path("noise")));
+    auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
+    fleet.show_view("noise");
+    QApplication::processEvents();
+    NoisePanel& panel = fleet.noise();
+    const std::vector<Measurement> all = app.store().measurements().current(noise_kind());
+    REQUIRE(all.size() == 1);
+    auto other = nlohmann::json::parse(noise_kind().numbered(all[0].document, "", 0));
+    other["serial"] = "B2-0999";
+    other["iso"]["100"]["green"]["row_noise_e"] = "much";
+    app.store().measurements().publish(noise_kind(), other.dump(), OtherSettings::drop);
+    app.session().profiles().reload();
+    app.settle();
+    CHECK(panel.list().row_count() == 1);
+}
+
+TEST_CASE("a noise run stays on the Bench with its frames, its dropped frames and its result", "[app][noise]") {
+    AppFixture app;
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    bench.new_noise_runs_from(QString::fromStdString(noise_frames(app.path("noise")).front().parent_path().string()));
+    app.settle();
+    NoisePage& measuring = bench.noise();
+    REQUIRE(measuring.run());
+    CHECK_FALSE(measuring.measured());
+    measuring.measure();
+    app.settle();
+    REQUIRE(measuring.measured());
+    // The run was saved, and is open again after another one was looked at. A dropped frame stays so.
+    measuring.frames().choose(0);
+    app.click("Drop frame");
+    app.settle();
+    CHECK(AppFixture::text(measuring.frames(), 0, 3) == "dropped");
+    REQUIRE(app.store().body_runs().all().size() == 1);
+    CHECK(app.store().body_runs().all()[0].frames[0].dropped);
+    CHECK(app.store().body_runs().all()[0].name.find("B2-0117") != std::string::npos);
+    app.click("Undo");
+    app.settle();
+    CHECK_FALSE(app.store().body_runs().all()[0].frames[0].dropped);
+    bench.show_view("noise");
+    REQUIRE(measuring.measured());
+    app.settle();
+    CHECK(AppFixture::text(measuring.frames(), 0, 3) == "✓ used");
+    CHECK(app.find<QComboBox>("Run").currentText().contains("B2-0117"));
+}
+
+TEST_CASE("frames that tell nothing are refused, and nothing can be published", "[app][noise]") {
     AppFixture app;
     app.add_frames({"SP0001"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
     fleet.show_view("noise");
     QApplication::processEvents();
     app.click("Measure noise…");
-    auto& measuring = dialog_of<NoiseDialog>(fleet.noise());
+    NoisePage& measuring = app.at<BenchPlace>(theme::Place::bench).noise();
     measuring.add_frames({rig_frame("SP0001"), rig_frame("SP0004")});
     measuring.add_frames({rig_frame("SP0001")});
-    measuring.measure();
     app.settle();
+    CHECK(measuring.frames().row_count() == 2);
     CHECK_FALSE(measuring.measured());
-    CHECK_FALSE(measuring.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->isEnabled());
-    bool said = false;
-    for (QLabel* label : measuring.findChildren<QLabel*>()) said = said || label->text().contains("one body at a time");
-    CHECK(said);
-    measuring.reject();
+    for (QPushButton* b : measuring.bar()->findChildren<QPushButton*>())
+        if (b->text() == "&Publish noise…") CHECK_FALSE(b->isEnabled());
+    CHECK(app.find<Table>("Findings of the noise run").as_csv().contains("one body at a time"));
 }
 
 TEST_CASE("frames without a number are claimed by their fingerprint in the window, and undo takes it back",

@@ -10,6 +10,8 @@
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "frames/tiff_writer.h"
+#include "patches/colour_writer.h"
+#include "patches/patch_rendering.h"
 #include "patches/simulated_chart.h"
 #include "support/support.h"
 
@@ -141,6 +143,59 @@ TEST_CASE("a colour measurement is read as it was written, and a damaged one is 
     refused([](json& j) { j["format_version"] = 9; });
     for (const std::size_t length : {std::size_t(0), document.size() / 3, document.size() - 4})
         CHECK_THROWS_AS(body_colours_from_json(document.substr(0, length), "The measurement"), Error);
+}
+
+TEST_CASE("a colour file brings another model close, and develops as the fit says", "[patches][alike]") {
+    const TemporaryFolder folder;
+    const BodyColours reference = measured_copy(folder, {0});
+    const AlikeTarget target = rendered_as_recorded(reference.settings[0]);
+    // Another model: other dyes, and a matrix of its own.
+    ChartPhotograph shot;
+    for (std::size_t c = 0; c < 3; ++c) {
+        const double centres[3] = {596, 529, 463}, widths[3] = {41, 38, 32};
+        shot.body.of[c] = spectrum_from([&](double nm) {
+            return (lobe(nm, centres[c], widths[c]) + 0.08 * lobe(nm, 540, 75)) / (nm > 690 ? 20 : 1);
+        });
+    }
+    shot.level = 0.62;
+    shot.shade = 0;
+    Metadata m;
+    m.maker = "Tarnwick";
+    m.model = "Tarnwick T7";
+    m.body_serial = "70031";
+    m.iso = 100;
+    m.aperture = 8;
+    m.exposure_s = 0.01;
+    write_dng(folder / "other.dng", shot.taken(), m, Existing::replace_ours);
+    ColourRun run;
+    run.chart = shot.chart.reference();
+    run.frames = {folder / "other.dng"};
+    Progress progress;
+    const BodyColours other = body_colours_of(measure_colours(run, progress));
+    const AlikePins pins = pins_alike(other.settings[0], other.chart, target, {0.4, 1.0});
+    INFO(pins.before.mean << " before, " << pins.after.mean << " after, 95 percent " << pins.after.p95);
+    REQUIRE(pins.colour_file);
+    REQUIRE(pins.fit);
+    CHECK(pins.after.mean < 1.2);
+    CHECK(pins.after.mean < pins.before.mean);
+
+    // The file and the pins through the real development: the same colours as the fit has.
+    ResolvedFrame fields;
+    Resolver(Revision()).resolve(FrameFacts(), fields);
+    fields.colour_file = std::make_shared<const ColourProfile>(
+        colour_profile_from(alike_file(*pins.fit, {"like the reference", "Tarnwick T7", "free"}), "the file"));
+    fields.fields[static_cast<int>(Field::colour_source)].value = value_of_colour_file("like the reference", "00");
+    fields.fields[static_cast<int>(Field::white_balance)].value = Value{0, "offset"};
+    fields.fields[static_cast<int>(Field::warmth_offset)].value = Value{pins.warmth.value, ""};
+    fields.fields[static_cast<int>(Field::tint_offset)].value = Value{pins.tint.value, ""};
+    const std::vector<cv::Vec3d> seen = rendered_patches(other.settings[0], other.camera, fields);
+    std::vector<double> all;
+    for (std::size_t i = 0; i < seen.size(); ++i)
+        if (target.used[i] && other.settings[0].patches[i].used())
+            all.push_back(de2000(lab_of(target.xyz[i], white_d50), lab_of(seen[i], white_d50)));
+    const Spread spread = spread_of(all);
+    CHECK(spread.mean == Approx(pins.after.mean).margin(0.15));
+    CHECK(spread.mean < 1.2);
 }
 
 TEST_CASE("bodies are made alike by the command line", "[patches][alike][cli]") {

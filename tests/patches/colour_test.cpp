@@ -376,3 +376,97 @@ TEST_CASE("colours are measured by the command line", "[patches][cli]") {
     const json by_corners = json::parse(cli(common + " --json --corners" + corners).out);
     CHECK(by_corners["mean_de2000"].get<double>() == Approx(m["mean_de2000"].get<double>()).margin(0.15));
 }
+
+TEST_CASE("a hue table corrects what depends on hue, keeps white, and is chosen only where it helps", "[patches]") {
+    HueCorrection hues;
+    hues.nodes[2] = {8, std::log(1.15), 0.02};
+    const ColourForm plain(ColourForm::Kind::matrix, [] {
+        Eigen::MatrixXd identity(3, 3);
+        const cv::Matx33d m = xyz_d50_to_romm().inv();
+        for (int r = 0; r < 3; ++r)
+            for (int c = 0; c < 3; ++c) identity(r, c) = m(r, c);
+        return identity;
+    }());
+    const ColourForm bent = plain.with(hues);
+    CHECK(plain.is_matrix());
+    CHECK_FALSE(bent.is_matrix());
+    CHECK(bent.name() == "matrix+hue-table");
+    CHECK(cv::norm(bent({1, 1, 1}) - plain({1, 1, 1})) < 1e-4);
+    CHECK(cv::norm(bent({0.2, 0.2, 0.2}) - plain({0.2, 0.2, 0.2})) < 1e-4);
+    // Brightness does not enter; reds, on the other side, stay as they are.
+    CHECK(cv::norm(2 * bent({0.1, 0.3, 0.15}) - bent({0.2, 0.6, 0.3})) < 1e-6);
+    CHECK(cv::norm(bent({0.5, 0.1, 0.1}) - plain({0.5, 0.1, 0.1})) < 1e-6);
+    CHECK(cv::norm(bent({0.1, 0.4, 0.1}) - plain({0.1, 0.4, 0.1})) > 0.01);
+
+    // Patches whose colours a matrix and such a table explain: the fit finds it.
+    const ChartPhotograph photograph;
+    PatchChart chart = photograph.chart.reference();
+    std::vector<MeasuredPatch> patches;
+    for (ReferencePatch& p : chart.patches) {
+        const cv::Vec3d balanced = xyz_d50_to_romm() * p.xyz_d50;
+        MeasuredPatch m;
+        m.column = p.column;
+        m.row = p.row;
+        for (std::size_t c = 0; c < 3; ++c) m.raw[c] = std::max(0.001, 0.6 * balanced[static_cast<int>(c)]);
+        m.sigma = {1e-4, 1e-4, 1e-4};
+        patches.push_back(m);
+    }
+    const ColourFit straight = fit_colours(chart, patches);
+    CHECK(straight.form.is_matrix());
+    for (auto& node : hues.nodes) node = {6, 0.12, -0.02};
+    hues.nodes[0] = {-7, -0.1, 0};
+    hues.nodes[3] = {-5, 0.1, 0.03};
+    const ColourForm truth = plain.with(hues);
+    for (std::size_t i = 0; i < patches.size(); ++i)
+        chart.patches[i].xyz_d50 = truth({patches[i].raw[0] / 0.6, patches[i].raw[1] / 0.6, patches[i].raw[2] / 0.6});
+    const ColourFit fit = fit_colours(chart, patches);
+    INFO(fit.form.name() << " " << fit.mean << " " << fit.held_out_mean << " " << fit.other_held_out_mean);
+    CHECK_FALSE(fit.form.is_matrix());
+    CHECK(fit.form.name().find("hue-table") != std::string::npos);
+    CHECK(fit.mean < 0.7);
+    CHECK(fit.held_out_mean < fit.other_held_out_mean);
+}
+
+TEST_CASE("whole pictures are converted by a table as single colours are", "[patches]") {
+    Eigen::MatrixXd weights(3, 6);
+    const cv::Matx33d linear = xyz_d50_to_romm().inv();
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 3; ++c) {
+            weights(r, c) = linear(r, c) - 0.05;
+            weights(r, c + 3) = 0.05;
+        }
+    FittedLight light;
+    light.fit.form = ColourForm(ColourForm::Kind::root_polynomial, weights);
+    light.fit.neutral = {0.5, 1, 0.6};
+    light.kelvin = 5500;
+    light.white = {0.3324, 0.3474};
+    RawPicture raw;
+    raw.xyz_to_camera = cv::Matx33d(0.74, -0.24, -0.07, -0.46, 1.24, 0.25, -0.07, 0.15, 0.64);
+    const std::array<double, 3> neutral{0.5, 1, 0.6};
+    const ColourRendering rendering(colour_profile_from(dng_profile_of({light}, {"a", "", "free"}), "the file"), raw,
+                                    neutral, false, false);
+    Planes whole(cv::Size(1200, 100));
+    cv::RNG random(3);
+    for (cv::Mat1f& c : whole.channel) random.fill(c, cv::RNG::UNIFORM, 0.001, 1.3);
+    Planes part(cv::Size(1200, 10));
+    for (std::size_t c = 0; c < 3; ++c) whole.channel[c].rowRange(0, 10).copyTo(part.channel[c]);
+    rendering.begin(whole, 1);
+    rendering.begin(part, 1);
+    double worst = 0;
+    for (int i = 0; i < 1200; ++i)
+        for (int row = 0; row < 10; ++row) {
+            const auto xyz_of_pixel = [&](const Planes& p) {
+                return cv::Vec3d(p.channel[0](row, i), p.channel[1](row, i), p.channel[2](row, i));
+            };
+            worst = std::max(
+                worst, cv::norm(xyz_of_pixel(whole) - xyz_of_pixel(part)) / (0.01 + cv::norm(xyz_of_pixel(part))));
+        }
+    INFO("largest relative difference " << worst);
+    CHECK(worst < 0.004);
+
+    // A matrix in an ICC profile needs no conversion by the library; a table does.
+    CHECK_FALSE(IccColours(icc_of(light, {"a", "", "free"})).linear());
+    light.fit.form = ColourForm(ColourForm::Kind::matrix, weights.leftCols(3));
+    const auto matrix = IccColours(icc_of(light, {"a", "", "free"})).linear();
+    REQUIRE(matrix);
+}

@@ -149,7 +149,7 @@ TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") 
     CHECK(has(sentence([](json& j) { j["bodies"][0]["filter"] = "RGGG"; }), "BGGR, 6x6 or none"));
     CHECK(has(sentence([](json& j) { j["lens"]["division"] = {1, 2}; }), "a list of 3 numbers"));
     CHECK(has(sentence([](json& j) { j["shots"][0]["body"] = "brimhold-a"; }), "brimholt-a"));
-    CHECK(has(sentence([](json& j) { j["shots"][0]["kind"] = "charts"; }), "chart, flat or specimen"));
+    CHECK(has(sentence([](json& j) { j["shots"][0]["kind"] = "charts"; }), "chart, flat, specimen or patches"));
     CHECK(has(sentence([](json& j) { j["shots"][0]["folder"] = "../x"; }), "leads out"));
     CHECK(has(sentence([](json& j) { j["shots"][0]["name"] = "a/b"; }), "slash"));
     CHECK(has(sentence([](json& j) { j.erase("chart"); }), "needs a chart"));

@@ -314,6 +314,11 @@ TEST_CASE("frames without a number are claimed by their fingerprint, and another
         s.refused("fingerprint propose", std::string("--accept --yes --at-least ") + bad, 2);
     s.good("fingerprint propose", "--accept --yes");
     CHECK(json::parse(s.good("fingerprint propose", "--json"))["proposals"].empty());
+    // What was compared and fits none is not asked for again, until another fingerprint is learned.
+    CHECK(s.good("attention", "--kind fingerprint --json").find("Fingerprints may tell") == std::string::npos);
+    s.good("fingerprint learn", "--body 0117 --frames " + flats_one);
+    CHECK(s.good("attention", "--kind fingerprint --json").find("Fingerprints may tell which body took 1 frame") !=
+          std::string::npos);
     Store store(s.path("s").string(), Access::read);
     const auto fleet = store.registry().fleet();
     const auto body_of = [&](const char* name) {

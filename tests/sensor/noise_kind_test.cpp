@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sensor/noise_kind.h"
+#include "sensor/noise_shots.h"
 
 #include <fmt/format.h>
 
@@ -265,4 +266,38 @@ TEST_CASE("noise reduction is derived by the command line and pinned with its me
     s.good("store publish-noise", fmt::format("--yes '{}'", s.path("m.json").string()));
     CHECK(json::parse(s.good("baseline derive-noise", "--json --measurement " + id))["tier"].get<std::string>().find(
               "model") != std::string::npos);
+}
+
+TEST_CASE("the shot plan tells what was taken and what is still to take", "[sensor]") {
+    NoiseReport report;
+    ReportedIso low, high;
+    low.iso = 100;
+    low.pairs = 2;
+    low.dark_frames = 4;
+    low.colours[1].gain = high.colours[1].gain = {1, 0.02};
+    low.levels = {{0.01, 0.05}, {0.1, 0.5}};
+    high.iso = 6400;
+    high.pairs = 8;
+    for (int i = 0; i < 8; ++i) high.levels.push_back({0, 0.03 + 0.07 * i});
+    report.isos = {low, high};
+    const std::vector<NoiseShots> shots = noise_shots(report);
+    REQUIRE(shots.size() == 3);
+    CHECK(shots[0].iso == 100);
+    CHECK(shots[0].pairs.size() == 8);
+    CHECK(shots[0].darks_to_take == 0);
+    int taken = 0;
+    for (const NoiseShot& s : shots[0].pairs) {
+        taken += s.taken;
+        CHECK(s.exposure_s == Approx(0.2 * s.level));  // the white level after a fifth of a second
+        CHECK(s.level >= 0.02 * 0.999);
+        CHECK(s.level <= 0.6 * 1.001);
+    }
+    CHECK(taken == 2);
+    // In the middle of the wide step everything is to take, for a shorter time.
+    CHECK(shots[1].iso == 800);
+    CHECK(shots[1].darks_to_take == 4);
+    CHECK(shots[1].pairs.front().exposure_s == Approx(0.2 / 8 * shots[1].pairs.front().level));
+    CHECK(shots[2].darks_to_take == 4);
+    CHECK(std::all_of(shots[2].pairs.begin(), shots[2].pairs.end(), [](const NoiseShot& s) { return s.taken; }));
+    CHECK(noise_shots({}).empty());
 }

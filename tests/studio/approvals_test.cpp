@@ -3,11 +3,14 @@
 #include "studio/rollout/approvals.h"
 #include "optics/profile_kind.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include "store/engine.h"
+#include "store/history_row.h"
 #include "store/stored_things.h"
 #include "studio/rollout/rolling.h"
 #include "support/signed_as.h"
@@ -198,7 +201,12 @@ TEST_CASE("the server refuses a kind of measurement that it does not know", "[st
     CHECK(refused([&] { worker.engine().run("INSERT INTO measurements VALUES ('a', 1, '{}', 'horoscope')"); },
                   "may not"));
     CHECK(refused([&] { worker.engine().run("INSERT INTO measurement_kinds VALUES ('horoscope', 'looks')"); }, ""));
-    worker.engine().run("INSERT INTO measurements VALUES ('a', 1, '{\"id\": \"a\", \"version\": 1}', 'profile')");
+    // A kind that it knows passes, with its row in the history.
+    Transaction transaction(worker.engine());
+    const std::string document = "{\"id\": \"a\", \"version\": 1}";
+    worker.engine().run("INSERT INTO measurements VALUES ('a', 1, ?, 'profile')", {text(document)});
+    worker.engine().record({"", "", "profile", "a", "publish version 1", "", digest_words(document)});
+    transaction.commit();
 }
 
 TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
@@ -235,7 +243,15 @@ TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     approver.engine().run("UPDATE proposals SET state = 'approved', judge = 'x' WHERE id = 1");
     fails(approver, "UPDATE proposals SET state = 'open' WHERE id = 1");
     fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"tiers\": [1]}')");
-    worker.engine().run("INSERT INTO baselines VALUES (1, '{\"number\": 1, \"author\": \"x\", \"tiers\": []}')");
+    fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"author\": \"x\", \"tiers\": []}')");
+    // The approved one passes in its author's name, whoever inserts it, with its row in the history.
+    Transaction transaction(approver.engine());
+    const std::string document =
+        fmt::format("{{\"number\": 1, \"author\": \"{}\", \"time\": \"{}\", \"tiers\": []}}", s.jon, approver.now());
+    approver.engine().run("INSERT INTO baselines VALUES (1, ?)", {text(document)});
+    approver.engine().record({"", "", "revision", "1", "publish: by hand", "", digest_words(document)});
+    transaction.commit();
+    CHECK(Store(s.address_of(s.jon)).baselines().current().author == s.jon);
 }
 
 TEST_CASE("remarks are kept with who said them, until they are settled", "[studio][approvals][server]") {

@@ -8,6 +8,7 @@
 #include "attention/proposal_dialog.h"
 #include "jobs.h"
 #include "sharing/sharing_actions.h"
+#include "studio/fleet/fingerprint_claims.h"
 
 namespace optrel {
 
@@ -68,6 +69,11 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
     look_closer();
 }
 
+void AttentionPlace::showEvent(QShowEvent* event) {
+    PlaceWidget::showEvent(event);
+    closer_.start();
+}
+
 void AttentionPlace::look_closer() {
     const int number = ++work_number_;
     auto findings = std::make_shared<AttentionFindings>();
@@ -85,6 +91,8 @@ void AttentionPlace::look_closer() {
          fleet = parts_.entries().fleet()] {
             *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted,
                                             read_records ? source.open(Access::read).damaged_records() : known);
+            Store store = source.open(Access::read);
+            findings->unmatched_frames = remembered_unmatched(store, *fleet);
         },
         [=, this] {
             if (number != work_number_) return;

@@ -18,6 +18,10 @@ public:
                          ApprovalService, SharingService, Jobs, Messages>;
     explicit AttentionPlace(const Parts& parts);
 
+protected:
+    /// Looks again: what was compared by fingerprint meanwhile is not told by a signal.
+    void showEvent(QShowEvent* event) override;
+
 private:
     Parts parts_;
     void refresh();

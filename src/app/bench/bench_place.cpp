@@ -6,6 +6,7 @@
 
 #include "base/choose.h"
 #include "bench/corner_panel.h"
+#include "bench/noise_page.h"
 #include "bench/plan_panel.h"
 #include "bench/residual_panel.h"
 #include "bench/run_rows.h"
@@ -30,7 +31,6 @@ BenchPlace::BenchPlace(const Parts& parts) : PlaceWidget(theme::Place::bench), p
 void BenchPlace::build() {
     build_actions();
     body_->addWidget(build_bar());
-    body_->addLayout(build_summary());
     curves_ = new ProfileCurves;
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(build_frames());
@@ -38,7 +38,14 @@ void BenchPlace::build() {
     across->addWidget(curves_);
     across->setSizes({430, 470, 270});
     across->setStretchFactor(1, 1);
-    body_->addWidget(across, 1);
+    auto* lens = new QWidget;
+    auto* down = stacked_in(lens);
+    down->addLayout(build_summary());
+    down->addWidget(across, 1);
+    run_pages_ = new QStackedWidget;
+    run_pages_->addWidget(lens);
+    run_pages_->addWidget(noise_);
+    body_->addWidget(run_pages_, 1);
 }
 
 void BenchPlace::build_actions() {
@@ -65,9 +72,13 @@ void BenchPlace::build_actions() {
             QFileDialog::getSaveFileName(this, "Save the report", "report.pdf", "PDF (*.pdf);;JSON (*.json)");
         if (!path.isEmpty()) write_report_to(path);
     });
-    auto* chart = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
-    connect(chart, &QPushButton::clicked, this, &BenchPlace::choose_chart);
-    for (QPushButton* b : {chart, report_, watch_button_, fresh}) actions_->addWidget(b);
+    auto* noise = button("New n&oise run…",
+                         "Reads a folder of flat fields and dark frames; each body becomes a run that measures its "
+                         "noise");
+    connect(noise, &QPushButton::clicked, this, &BenchPlace::choose_noise_folder);
+    chart_button_ = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
+    connect(chart_button_, &QPushButton::clicked, this, &BenchPlace::choose_chart);
+    for (QPushButton* b : {chart_button_, report_, watch_button_, noise, fresh}) actions_->addWidget(b);
 }
 
 QLayout* BenchPlace::build_summary() {
@@ -106,6 +117,11 @@ void BenchPlace::choose_folder() {
     if (!folder.isEmpty()) new_runs_from(folder);
 }
 
+void BenchPlace::choose_noise_folder() {
+    const QString folder = QFileDialog::getExistingDirectory(this, "Folder with flat fields and dark frames");
+    if (!folder.isEmpty()) new_noise_runs_from(folder);
+}
+
 QWidget* BenchPlace::build_bar() {
     run_choice_ = new QComboBox;
     run_choice_->setAccessibleName("Run");
@@ -127,14 +143,22 @@ QWidget* BenchPlace::build_bar() {
     connect(solve_, &QPushButton::clicked, this, [this] { solve(false); });
     connect(drop_, &QPushButton::clicked, this, &BenchPlace::toggle_chosen);
     connect(publish_, &QPushButton::clicked, this, &BenchPlace::publish);
+    noise_ = new NoisePage(parts_);
+    connect(noise_, &NoisePage::added, this, &BenchPlace::load_noise_run);
+    auto* of_lens = new QWidget;
+    auto* buttons = new QHBoxLayout(of_lens);
+    buttons->setContentsMargins(0, 0, 0, 0);
+    buttons->addWidget(new QLabel("Chart"));
+    for (QWidget* w : std::initializer_list<QWidget*>{chart_, measure_, solve_, drop_, publish_}) buttons->addWidget(w);
+    bars_ = new QStackedWidget;
+    bars_->addWidget(of_lens);
+    bars_->addWidget(noise_->bar());
     auto* holder = new QWidget;
     auto* bar = new QHBoxLayout(holder);
     bar->setContentsMargins(0, 0, 0, 0);
     bar->addWidget(new QLabel("Run"));
     bar->addWidget(run_choice_, 1);
-    bar->addWidget(new QLabel("Chart"));
-    bar->addWidget(chart_);
-    for (QWidget* w : std::initializer_list<QWidget*>{measure_, solve_, drop_, publish_}) bar->addWidget(w);
+    bar->addWidget(bars_);
     return holder;
 }
 
@@ -259,7 +283,7 @@ void BenchPlace::refresh_frames() {
     frames_->set_rows(run_ ? frame_rows(run_->frames, solution) : std::vector<Row>{});
     // With a single lens setting there is nothing to distinguish.
     frames_->setColumnHidden(6, !solution_ || solution_->profile.nodes.size() < 2);
-    if (run_)
+    if (run_ || noise_->run())
         show_empty(std::nullopt);
     else
         show_empty(FirstStep{
@@ -446,6 +470,12 @@ void BenchPlace::show_corner(int index) {
 }
 
 void BenchPlace::show_view(const QString& view) {
+    if (view == "new noise run") return begin_noise_run();
+    if (view == "noise") {
+        if (!noise_runs_.empty()) open_run(static_cast<int>(runs_.size()));
+        return;
+    }
+    if (noise_->run() && !runs_.empty()) open_run(0);
     const QStringList tabs{"corner", "residuals", "resolution", "plan", "models"};
     tabs_->setCurrentIndex(std::max(0, static_cast<int>(tabs.indexOf(view))));
     if (view == "corner" && view_->corner_count() > 0) {

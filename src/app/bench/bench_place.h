@@ -18,6 +18,7 @@
 namespace optrel {
 
 class CornerPanel;
+class NoisePage;
 class PlanPanel;
 class ProfileCurves;
 class ResidualPanel;
@@ -29,10 +30,15 @@ public:
     using Parts = SomeOf<ProfileModel, RunService, Jobs, QUndoStack, Messages>;
     explicit BenchPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"corner", "residuals", "resolution", "plan", "models"}; }
+    QStringList more_views() const override { return {"corner", "residuals", "resolution", "plan", "models", "noise"}; }
     void show_view(const QString& view) override;
 
     const std::optional<RunSolution>& solution() const { return solution_; }
+    NoisePage& noise() { return *noise_; }
+    /// Opens a noise run without frames.
+    void begin_noise_run();
+    /// One noise run for each body in a folder; opens the first one.
+    void new_noise_runs_from(const QString& folder);
     const RunRecord* run() const { return run_ ? &*run_ : nullptr; }
     /// Sorts the frames of a folder into runs and opens the first one.
     void new_runs_from(const QString& folder);
@@ -56,6 +62,7 @@ private:
     QLayout* build_summary();
     QWidget* build_frames();
     void choose_folder();
+    void choose_noise_folder();
     QWidget* build_bar();
     QWidget* build_middle();
     void refresh();
@@ -72,6 +79,9 @@ private:
     // bench_work.cpp: actions
     void load_runs(int open_id);
     void open_run(int index);
+    void load_noise_run(int id);
+    void open_noise_run(const BodyRun& run);
+    void show_page(bool noise);
     void measure();
     void frame_measured(int run, int position, const RunFrame& frame);
     void solve(bool from_previous);
@@ -85,13 +95,16 @@ private:
     std::optional<Profile> published() const;
 
     std::vector<RunRecord> runs_;
+    std::vector<BodyRun> noise_runs_;  ///< listed below the others
     std::optional<RunRecord> run_;
     std::optional<RunSolution> solution_;
     QString solve_problem_;
 
+    QStackedWidget *bars_, *run_pages_;  ///< of a lens's run, and of a noise run
+    NoisePage* noise_;
     QComboBox *run_choice_, *setting_choice_, *model_choice_;
     QLineEdit* chart_;
-    QPushButton *measure_, *solve_, *drop_, *publish_, *report_, *watch_button_;
+    QPushButton *measure_, *solve_, *drop_, *publish_, *report_, *chart_button_, *watch_button_;
     QLabel* figures_;
     QTabWidget* tabs_;
     Table *frames_, *findings_;

@@ -9,8 +9,10 @@
 #include "bench/bench_place.h"
 #include "bench/chart_dialog.h"
 #include "bench/drop_frame.h"
+#include "bench/noise_page.h"
 #include "jobs.h"
 #include "shared/publish_dialog.h"
+#include "studio/calibration/body_run_work.h"
 #include "studio/calibration/report.h"
 #include "studio/calibration/run_work.h"
 #include "studio/fleet/claim.h"
@@ -18,15 +20,39 @@
 #include "widgets/edit_entry.h"
 
 namespace optrel {
+namespace {
+
+/// Says what was made of a folder, and that files of it could not be read.
+void tell_made(const BenchPlace::Parts& parts, QString message, const std::vector<std::string>& problems) {
+    if (!problems.empty())
+        message += QString(" %1 files could not be read; the first: %2").arg(problems.size()).arg(q(problems.front()));
+    parts.tell(message, !problems.empty());
+}
+
+}  // namespace
 
 void BenchPlace::load_runs(int open_id) {
-    parts_.attempt([&] { runs_ = parts_.runs().all(); });
+    parts_.attempt([&] {
+        runs_ = parts_.runs().all();
+        noise_runs_ = parts_.runs().all_of_bodies();
+    });
+    std::erase_if(noise_runs_, [](const BodyRun& r) { return r.kind != "noise"; });
     run_choice_->clear();
     int index = runs_.empty() ? -1 : 0;
     for (std::size_t i = 0; i < runs_.size(); ++i) {
         run_choice_->addItem(QString("%1  %2").arg(runs_[i].id).arg(q(runs_[i].name)));
         if (runs_[i].id == open_id) index = static_cast<int>(i);
     }
+    for (const BodyRun& run : noise_runs_) run_choice_->addItem(q(run.name));
+    if (noise_->run()) {
+        // The noise run that is open stays open.
+        for (std::size_t i = 0; i < noise_runs_.size(); ++i)
+            if (noise_runs_[i].id == noise_->run()->id) index = static_cast<int>(runs_.size() + i);
+        run_choice_->setCurrentIndex(noise_->run()->id == 0 ? -1 : index);
+        refresh();
+        return;
+    }
+    if (index < 0 && !noise_runs_.empty()) return open_noise_run(noise_runs_.front());
     if (index < 0) {
         run_.reset();
         solution_.reset();
@@ -40,7 +66,18 @@ void BenchPlace::load_runs(int open_id) {
 }
 
 void BenchPlace::open_run(int index) {
-    if (index < 0 || index >= static_cast<int>(runs_.size())) return;
+    if (index < 0 || index >= run_choice_->count()) return;
+    if (index >= static_cast<int>(runs_.size())) {
+        // Results that were saved since the list was read are wanted too.
+        const BodyRun listed = noise_runs_.at(static_cast<std::size_t>(index) - runs_.size());
+        BodyRun wanted = listed;
+        parts_.attempt([&] {
+            for (BodyRun& now : parts_.runs().all_of_bodies())
+                if (now.id == listed.id) wanted = std::move(now);
+        });
+        return open_noise_run(wanted);
+    }
+    show_page(false);
     run_ = runs_[index];
     solution_.reset();
     solve_problem_.clear();
@@ -73,11 +110,54 @@ void BenchPlace::new_runs_from(const QString& folder) {
                 made->size() == 1
                     ? QString("One run of %1 frames is ready to be measured.").arg(made->front().frames.size())
                     : QString("%1 runs, one for each body and lens, are ready to be measured.").arg(made->size());
-            if (!problems->empty())
-                message += QString(" %1 files could not be read; the first: %2")
-                               .arg(problems->size())
-                               .arg(q(problems->front()));
-            parts_.tell(message, !problems->empty());
+            tell_made(parts_, message, *problems);
+        });
+}
+
+void BenchPlace::show_page(bool noise) {
+    if (!noise) noise_->close();
+    bars_->setCurrentIndex(noise ? 1 : 0);
+    run_pages_->setCurrentIndex(noise ? 1 : 0);
+    chart_button_->setVisible(!noise);
+    report_->setVisible(!noise);
+}
+
+void BenchPlace::open_noise_run(const BodyRun& run) {
+    run_.reset();
+    solution_.reset();
+    noise_->open(run);
+    show_page(true);
+    load_runs(0);
+}
+
+void BenchPlace::load_noise_run(int id) {
+    if (noise_->run() && noise_->run()->id == id) load_runs(0);
+}
+
+void BenchPlace::begin_noise_run() {
+    run_.reset();
+    solution_.reset();
+    noise_->begin();
+    show_page(true);
+    load_runs(0);
+}
+
+void BenchPlace::new_noise_runs_from(const QString& folder) {
+    auto made = std::make_shared<std::vector<BodyRun>>();
+    auto problems = std::make_shared<std::vector<std::string>>();
+    parts_.jobs().run(
+        "Reading metadata",
+        [=](Progress& progress) { *made = noise_runs_of_folder(folder.toStdString(), *problems, progress); },
+        [=, this] {
+            for (BodyRun& run : *made)
+                if (!parts_.attempt([&] { parts_.runs().keep(run); })) return;
+            if (made->empty()) return;
+            open_noise_run(made->front());
+            QString message =
+                made->size() == 1
+                    ? QString("One noise run of %1 frames is ready to be measured.").arg(made->front().frames.size())
+                    : QString("%1 noise runs, one for each body, are ready to be measured.").arg(made->size());
+            tell_made(parts_, message, *problems);
         });
 }
 
@@ -295,7 +375,9 @@ void BenchPlace::write_report_to(const QString& path) {
 void BenchPlace::watch(const QString& folder) {
     watched_folder_ = folder;
     landing_.clear();
-    if (!run_ || run_->folder != folder.toStdString()) {
+    if (noise_->run()) {
+        // Frames join the open noise run.
+    } else if (!run_ || run_->folder != folder.toStdString()) {
         // Continues the newest run of that folder, or starts one.
         const auto it = std::find_if(runs_.begin(), runs_.end(),
                                      [&](const RunRecord& r) { return r.folder == folder.toStdString(); });
@@ -314,7 +396,7 @@ void BenchPlace::watch(const QString& folder) {
     }
     watch_button_->setChecked(true);
     watch_.start();
-    tabs_->setCurrentIndex(2);
+    tabs_->setCurrentWidget(plan_);
     parts_.tell("Watching " + folder + ": frames are measured as they land.");
     look_for_frames();
 }
@@ -326,7 +408,7 @@ void BenchPlace::stop_watching() {
 }
 
 void BenchPlace::look_for_frames() {
-    if (looking_ || !run_ || parts_.jobs().busy()) return;
+    if (looking_ || (!run_ && !noise_->run()) || parts_.jobs().busy()) return;
     looking_ = true;
     auto sizes = std::make_shared<std::map<std::filesystem::path, std::uintmax_t>>();
     auto problem = std::make_shared<QString>();
@@ -356,12 +438,14 @@ void BenchPlace::look_for_frames() {
 
 /// A file counts when its size is unchanged between two checks.
 void BenchPlace::take_landed(const std::map<std::filesystem::path, std::uintmax_t>& sizes) {
-    if (!run_) return;
+    std::vector<std::filesystem::path> whole_frames;
     int added = 0;
     for (const auto& [path, size] : sizes) {
         const auto before = landing_.find(path);
         const bool whole = before != landing_.end() && before->second == size && size > 0;
         landing_[path] = size;
+        if (whole && noise_->run()) whole_frames.push_back(path);
+        if (!run_) continue;
         const bool known = std::any_of(run_->frames.begin(), run_->frames.end(),
                                        [&, &at = path](const RunFrame& f) { return f.path == at; });
         if (!whole || known) continue;
@@ -371,6 +455,7 @@ void BenchPlace::take_landed(const std::map<std::filesystem::path, std::uintmax_
         ++added;
     }
     if (added) measure();
+    if (noise_->run()) noise_->add_frames(whole_frames);
 }
 
 }  // namespace optrel

@@ -9,9 +9,9 @@
 #include <memory>
 
 #include "fleet/frame_picker.h"
-#include "fleet/running_measurement.h"
 #include "sensor/defect_search.h"
 #include "session/parts.h"
+#include "shared/running_measurement.h"
 
 namespace optrel {
 

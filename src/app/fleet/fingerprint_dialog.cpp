@@ -5,6 +5,7 @@
 #include <QPointer>
 #include <QVBoxLayout>
 
+#include "base/error.h"
 #include "jobs.h"
 #include "reach/reach_dialog.h"
 #include "sensor/fingerprint.h"
@@ -126,6 +127,12 @@ void look_by_fingerprint(const FingerprintDialog::Parts& parts, QWidget* parent)
         [source = parts.entries().source(), found](Progress& progress) {
             Store store = source.open(Access::read);
             *found = look_by_fingerprint(store, progress);
+            try {
+                Store into = source.open(Access::write);
+                remember_unmatched(into, *found);
+            } catch (const Error&) {
+                // Who may only look learns the same; Attention then goes on to offer the comparison.
+            }
         },
         [parts, found, parent = QPointer<QWidget>(parent)] {
             if (!parent) return;

@@ -6,6 +6,7 @@
 #include "base/choose.h"
 #include "base/files.h"
 #include "base/output.h"
+#include "fleet/alike_panel.h"
 #include "fleet/colours_panel.h"
 #include "fleet/defects_panel.h"
 #include "fleet/grid_panel.h"
@@ -63,6 +64,8 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     tabs_->addTab(noise_, "Noise");
     defects_ = new DefectsPanel(parts);
     tabs_->addTab(defects_, "Defects");
+    alike_ = new AlikePanel(parts);
+    tabs_->addTab(alike_, "Alike");
     body_->addWidget(tabs_, 1);
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
@@ -179,11 +182,13 @@ void FleetPlace::show_view(const QString& view) {
                                           {view == "grid", 4},
                                           {view == "colours", 5},
                                           {view == "noise", 6},
-                                          {view == "defects", 7}},
+                                          {view == "defects", 7},
+                                          {view == "alike", 8}},
                                          0));
     if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
     if (view == "noise") noise_->show_something();
     if (view == "defects") defects_->show_something();
+    if (view == "alike") alike_->show_something();
 }
 
 }  // namespace optrel

@@ -11,6 +11,7 @@
 
 namespace optrel {
 
+class AlikePanel;
 class ColoursPanel;
 class GridPanel;
 class IdentitiesPanel;
@@ -25,7 +26,9 @@ public:
         SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SharingService, Jobs, QUndoStack, Messages>;
     explicit FleetPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"lenses", "identities", "grid", "colours", "noise", "defects"}; }
+    QStringList more_views() const override {
+        return {"lenses", "identities", "grid", "colours", "noise", "defects", "alike"};
+    }
     void show_view(const QString& view) override;
 
     Table& bodies();
@@ -35,6 +38,7 @@ public:
     GridPanel& grid() { return *grid_; }
     NoisePanel& noise() { return *noise_; }
     DefectsPanel& defects() { return *defects_; }
+    AlikePanel& alike() { return *alike_; }
     /// Shows a colour profile from a file, to be saved on request.
     void open_colours(const QString& path);
     /// Imports a register from a file, after showing the changes.
@@ -54,6 +58,7 @@ private:
     ColoursPanel* colours_;
     NoisePanel* noise_;
     DefectsPanel* defects_;
+    AlikePanel* alike_;
 };
 
 }  // namespace optrel

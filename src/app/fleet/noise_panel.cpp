@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "base/figure_text.h"
-#include "fleet/noise_dialog.h"
 #include "fleet/noise_ramp_dialog.h"
 #include "fleet/version_actions.h"
 #include "sensor/noise_kind.h"
@@ -173,7 +172,8 @@ QWidget* NoisePanel::build_right() {
 }
 
 void NoisePanel::build() {
-    measure_ = button("&Measure noise…", "Measures a body from pairs of flat fields and from dark frames", true);
+    measure_ = button("&Measure noise…",
+                      "Begins a noise run on the Bench, from pairs of flat fields and from dark frames", true);
     derive_ =
         button("&Noise reduction…", "Derives the least noise reduction for each ISO, drawn against what is pinned");
     current_ = button("Make &current…", "Pins and raw copies follow the chosen version from now on");
@@ -214,7 +214,7 @@ void NoisePanel::refresh() {
     });
     empty_->setText(versions_.empty()
                         ? "No body is measured yet. Take pairs of flat fields at several exposures and a few dark "
-                          "frames for each ISO, out of focus, with nothing moved; then measure them here."
+                          "frames for each ISO, out of focus, with nothing moved; then measure them on the Bench."
                         : "");
     list_->show_records(versions_);
     if (list_->chosen() < 0) list_->choose(0);
@@ -341,9 +341,7 @@ void NoisePanel::show_curves() {
 }
 
 void NoisePanel::ask_to_measure() {
-    auto* dialog = new NoiseDialog(parts_, this);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->open();
+    emit parts_.messages().go_to(static_cast<int>(theme::Place::bench), "new noise run");
 }
 
 void NoisePanel::ask_to_derive() {

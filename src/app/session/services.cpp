@@ -14,6 +14,10 @@ void RunService::save(const RunRecord& run) {
     jobs_.run_in_order([source = store_.source(), run] { source.open().runs().put(run); });
 }
 
+void RunService::save(const BodyRun& run) {
+    jobs_.run_in_order([source = store_.source(), run] { source.open().body_runs().put(run); });
+}
+
 void RunService::save_frame(int run, int position, const RunFrame& frame) {
     jobs_.run_in_order(
         [source = store_.source(), run, position, frame] { source.open().runs().put_frame(run, position, frame); });

@@ -27,6 +27,10 @@ public:
     std::vector<RunRecord> all() { return store_.runs().all(); }
     /// Keeps a run, and gives a new one its id.
     void keep(RunRecord& run) { run.id = store_.runs().put(run); }
+    /// Runs that measure bodies; the same for them.
+    std::vector<BodyRun> all_of_bodies() { return store_.body_runs().all(); }
+    void keep(BodyRun& run) { run.id = store_.body_runs().put(run); }
+    void save(const BodyRun& run);
     /// Saves a run that has an id, off the window's thread, in the order of the calls.
     void save(const RunRecord& run);
     /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is

@@ -14,7 +14,7 @@ namespace {
 
 struct NoiseOptions {
     std::vector<std::string> frames, darks;
-    std::string out;
+    std::string out, store;
     bool json = false, overwrite = false;
 };
 
@@ -43,6 +43,16 @@ void run(const NoiseOptions& o) {
     if (!o.out.empty()) check_output(o.out, json_output(), existing(o.overwrite));
     const NoiseMeasurement m = measure_noise(paths_of(o.frames), paths_of(o.darks), console_progress());
     const std::string document = noise_to_json(m, current_author(), utc_now());
+    if (!o.store.empty()) {
+        BodyRun kept;
+        kept.name = "Noise of " + trimmed(camera_name(m.body) + " " + m.body.body_serial);
+        for (const std::vector<std::string>* list : {&o.frames, &o.darks})
+            for (const std::string& frame : *list)
+                kept.frames.push_back({std::filesystem::absolute(frame).lexically_normal(), false});
+        kept.result = document;
+        fmt::print(stderr, "Run {} is kept; it stands on the Bench.\n",
+                   open_store(o.store, Access::write).body_runs().put(kept));
+    }
     if (!o.out.empty()) write_or_print(o.out, json_output(), o.overwrite, document);
     if (o.json)
         print_json(nlohmann::json::parse(document));
@@ -65,6 +75,7 @@ void add_noise(CLI::App& app) {
         ->required();
     command->add_option("--darks", o->darks, "Raw frames that were taken with the cap on, two or more for each ISO");
     command->add_option("--out", o->out, "JSON file for the measurement");
+    command->add_option("--store", o->store, "Store that keeps frames and result as a run on the Bench");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the measurement as JSON");
     command->callback([o] { run(*o); });

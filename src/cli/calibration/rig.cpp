@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "cli/commands.h"
 #include "rig/film.h"
+#include "rig/patch_chart.h"
 #include "rig/scenario_form.h"
 
 namespace optrel::cli {
@@ -42,6 +43,26 @@ void add_shoot(CLI::App& rig, const std::string& scenario) {
     });
 }
 
+void add_patch_chart(CLI::App& rig) {
+    auto out = std::make_shared<std::string>();
+    auto* command = add_command(rig, "patch-chart",
+                                "Write the patch chart of the simulated studio: its reference (.txt) or a page to look "
+                                "at (.pdf)",
+                                "rig patch-chart --out patch-chart.txt");
+    command->add_option("--out", *out, "New file: .txt for the reference, .pdf for the page")->required();
+    command->callback([out] {
+        const std::string extension = lowered_extension(*out);
+        if (extension != ".txt" && extension != ".pdf")
+            throw usage_error(
+                "The chart is written as .txt (its reference) or .pdf (a page to look at); name such a "
+                "file.");
+        if (std::error_code none; std::filesystem::exists(*out, none))
+            throw usage_error(fmt::format("{} exists; name another file.", *out));
+        write_atomic(*out, extension == ".txt" ? rig::patch_chart_text() : rig::patch_chart_pdf());
+        fmt::print(stderr, "The chart is in {}\n", *out);
+    });
+}
+
 }  // namespace
 
 void add_rig(CLI::App& app) {
@@ -64,6 +85,7 @@ void add_rig(CLI::App& app) {
         ->check(between(1, 100))
         ->capture_default_str();
     add_shoot(*command, o->scenario);
+    add_patch_chart(*command);
     add_command(*command, "schema", "Print what a scenario file may hold, as a JSON schema", "rig schema")
         ->callback([] { fmt::print("{}\n", rig::scenario_schema().dump(2)); });
     command->callback([o, command] {

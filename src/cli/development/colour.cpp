@@ -126,6 +126,7 @@ void add_colour(CLI::App& app) {
 
     add_colour_measure(*colour);
     add_colour_alike(*colour);
+    add_colour_neutral(*colour);
 
     auto* compare_command =
         add_command(*colour, "compare", "Say how far a colour file would move the colours of a frame",

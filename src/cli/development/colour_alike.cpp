@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/station.h"
 #include "base/words.h"
 #include "cli/commands.h"
 #include "cli/development/colour_measure.h"
@@ -45,8 +46,11 @@ json result_json(const AlikeResult& r) {
             j["last_iso"] = s.last_iso;
             spans.push_back(std::move(j));
         }
-        bodies.push_back(
-            {{"body", b.body}, {"measured", to_string(b.measured)}, {"kelvin", b.kelvin}, {"spans", spans}});
+        bodies.push_back({{"body", b.body},
+                          {"measured", to_string(b.measured)},
+                          {"kelvin", b.kelvin},
+                          {"spans", spans},
+                          {"outside_chart", b.outside_chart}});
     }
     return {{"bodies", bodies},
             {"spread_before", spread_json(r.before)},
@@ -68,6 +72,8 @@ std::string pins_in_words(const AlikePins& p) {
 void print_result(const AlikeResult& r) {
     for (const BodyAlike& b : r.bodies) {
         fmt::print("{} ({}, light of {:.0f} K)\n", printable(b.body), to_string(b.measured), b.kelvin);
+        if (b.outside_chart)
+            fmt::print("  sees infrared: its colours are outside those of a chart; only exposure and neutral count\n");
         for (const AlikeSpan& s : b.spans)
             fmt::print("  ISO {} to {}: {}\n    dE2000 {:.2f} (95 percent {:.2f}) before, {:.2f} ({:.2f}) after{}\n",
                        s.first_iso, s.last_iso, pins_in_words(s.pins), s.pins.before.mean, s.pins.before.p95,
@@ -89,8 +95,11 @@ void alike(const AlikeOptions& o) {
     else
         print_result(result);
     if (o.pin) {
+        std::vector<std::optional<Value>> files;
+        for (const BodyAlike& body : result.bodies)
+            files.push_back(put_colour_file(store, body, request.reference, current_author()));
         store.baselines().change_draft([&](Revision& draft) {
-            for (const BodyAlike& body : result.bodies) pin_alike(draft, body);
+            for (std::size_t i = 0; i < files.size(); ++i) pin_alike(draft, result.bodies[i], files[i]);
         });
         if (!o.json) fmt::print("Pinned in the draft; publish it to make it count.\n");
     }
@@ -121,7 +130,8 @@ void add_colour_alike(CLI::App& colour) {
     command->add_option("--kelvin", o->kelvin, "The light that counts, where bodies were measured in several")
         ->check(between(1000, 25000))
         ->capture_default_str();
-    command->add_flag("--pin", o->pin, "Pin exposure, warmth and tint in the draft, in the tiers of the bodies");
+    command->add_flag("--pin", o->pin,
+                      "Pin exposure, warmth, tint and colour files in the draft, in the tiers of the bodies");
     command->add_flag("--json", o->json, "Print JSON");
     command->callback([o] { alike(*o); });
 }

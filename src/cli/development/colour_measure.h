@@ -10,5 +10,7 @@ namespace optrel::cli {
 void add_colour_measure(CLI::App& colour);
 /// Adds the command "colour alike".
 void add_colour_alike(CLI::App& colour);
+/// Adds the command "colour neutral".
+void add_colour_neutral(CLI::App& colour);
 
 }  // namespace optrel::cli

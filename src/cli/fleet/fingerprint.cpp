@@ -95,6 +95,12 @@ void propose(const FingerprintOptions& o) {
     if (!(o.at_least >= 0)) throw usage_error("The least figure (--at-least) is a number from 0 up.");
     Store store = open_store(o.store, o.accept ? Access::write : Access::read);
     const FingerprintFindings found = look_by_fingerprint(store, console_progress());
+    try {
+        Store into = open_store(o.store, Access::write);
+        remember_unmatched(into, found);
+    } catch (const Error&) {
+        // Who may only look learns the same; Attention then goes on to offer the comparison.
+    }
     json proposals = json::array(), foreign = json::array();
     Accepted accepted;
     int frames = 0;

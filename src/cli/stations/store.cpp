@@ -127,6 +127,15 @@ json entry(const RunRecord& r) {
         {"measured", measured}};
 }
 
+json entry(const BodyRun& r) {
+    return {{"id", r.id},
+            {"kind", r.kind},
+            {"name", r.name},
+            {"folder", r.folder.string()},
+            {"frames", r.frames.size()},
+            {"measured", !r.result.empty()}};
+}
+
 template <class T>
 json entries(const std::vector<T>& list) {
     json out = json::array();
@@ -140,14 +149,16 @@ json list_of(Store& store, const std::string& what) {
     if (what == "lenses") return entries(store.registry().lenses());
     if (what == "models") return entries(store.registry().models());
     if (what == "runs") return entries(store.runs().all());
+    if (what == "body-runs") return entries(store.body_runs().all());
     if (what == "profiles") return entries(store.profiles().all_versions());
     if (what == "measurements") return measurement_list(store);
     if (what == "revisions") return entries(store.baselines().revisions());
     if (what == "rollouts") return entries(store.rollouts().list());
-    throw usage_error(fmt::format(
-        "There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, measurements, revisions or "
-        "rollouts.",
-        what));
+    throw usage_error(
+        fmt::format("There is no list '{}'; choose frames, bodies, lenses, models, runs, body-runs, profiles, "
+                    "measurements, revisions or "
+                    "rollouts.",
+                    what));
 }
 
 void copy(const StoreOptions& o) {

@@ -5,6 +5,7 @@
 #include <lcms2.h>
 
 #include <array>
+#include <cmath>
 
 #include "base/error.h"
 #include "base/words.h"
@@ -65,6 +66,31 @@ IccColours::IccColours(const std::string& bytes) : transform_(std::make_unique<T
                                                 INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE);
     if (!transform_->handle)
         throw input_error("The ICC profile has no way from the camera's values to colours; get it anew.");
+    find_linear();
+}
+
+/// Takes the matrix from what becomes of red, green and blue, and keeps it when it explains other colours, also beyond
+/// white.
+void IccColours::find_linear() {
+    cv::Matx33f matrix;
+    for (int c = 0; c < 3; ++c) {
+        float v[3] = {};
+        v[c] = 1;
+        apply(v, 1);
+        for (int row = 0; row < 3; ++row) matrix(row, c) = v[row];
+    }
+    for (const cv::Vec3f& colour : {cv::Vec3f(0.2f, 0.5f, 0.3f),
+                                    {0.9f, 0.05f, 0.4f},
+                                    {0.01f, 0.02f, 0.6f},
+                                    {1.6f, 1.2f, 0.3f},
+                                    {0.003f, 0.001f, 0.002f}}) {
+        float v[3] = {colour[0], colour[1], colour[2]};
+        apply(v, 1);
+        const cv::Vec3f by_matrix = matrix * colour;
+        for (int c = 0; c < 3; ++c)
+            if (std::abs(v[c] - by_matrix[c]) > 2e-6f + 2e-5f * std::abs(by_matrix[c])) return;
+    }
+    linear_ = matrix;
 }
 
 IccColours::~IccColours() {

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <memory>
+#include <opencv2/core.hpp>
+#include <optional>
 #include <string>
 
 namespace optrel {
@@ -26,10 +28,14 @@ public:
 
     /// `pixels` values of three floats each, in place.
     void apply(float* rgb, int pixels) const;
+    /// What apply() does, where that is a matrix.
+    const std::optional<cv::Matx33f>& linear() const { return linear_; }
 
 private:
+    void find_linear();
     struct Transform;
     std::unique_ptr<Transform> transform_;
+    std::optional<cv::Matx33f> linear_;
 };
 
 }  // namespace optrel

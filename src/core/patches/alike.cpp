@@ -42,6 +42,30 @@ public:
         return out;
     }
 
+    /// The light that the body's own matrix sees in a neutral.
+    FittedLight fitted(const ColourFit& fit) const {
+        const std::array<double, 3> neutral{fit.neutral[0] / fit.neutral[1], 1, fit.neutral[2] / fit.neutral[1]};
+        FittedLight out;
+        out.fit = fit;
+        out.white = white_of(matrices_, neutral);
+        out.kelvin = correlated_temperature(out.white);
+        return out;
+    }
+    /// What warmth and tint make the neutral of a fit grey, with its file: temperatures follow the matrix of a profile
+    /// of the DNG specification, and the body's own with an ICC profile.
+    Offsets that_neutralise(const FittedLight& light) const {
+        CameraMatrices matrices = matrices_;
+        if (!light.fit.form.is_matrix()) {
+            RawPicture with_file;
+            with_file.xyz_to_camera = colour_matrix(light);
+            matrices = CameraMatrices(with_file);
+        }
+        const std::array<double, 3>& n = light.fit.neutral;
+        const Illuminant seen = illuminant_of(matrices, {n[0] / n[1], 1, n[2] / n[1]}),
+                         recorded = illuminant_of(matrices, setting_.as_shot);
+        return {0, 1e6 / seen.kelvin - 1e6 / recorded.kelvin, seen.tint - recorded.tint};
+    }
+
 private:
     const ColourSetting& setting_;
     CameraMatrices matrices_;
@@ -58,14 +82,6 @@ Spread spread_between(const std::vector<cv::Vec3d>& seen, const ColourSetting& s
 }
 
 bool within(const Spread& s, const AlikeLimit& limit) { return s.mean <= limit.mean && s.p95 <= limit.p95; }
-
-/// Sensitivity of a body: green of a perfect diffuser for the light that time, aperture and ISO let in.
-double sensitivity_of(const ColourSetting& s) {
-    double out = std::log2(s.neutral[1]) - std::log2(std::max(1, s.iso) / 100.0);
-    if (s.exposure_s > 0) out -= std::log2(s.exposure_s);
-    if (s.aperture > 0) out += 2 * std::log2(s.aperture);
-    return out;
-}
 
 /// Warmth and tint that bring the patches closest, with their covariance from what remains.
 struct NeutralFit {
@@ -120,19 +136,36 @@ NeutralFit fit_neutral(const Renderer& renderer, const ColourSetting& s, const A
     return out;
 }
 
-/// The rendering by a colour file that is fitted to the target.
-Spread with_colour_file(const ColourSetting& s, const PatchChart& chart, const AlikeTarget& target) {
+/// The colour file that is fitted to the target.
+ColourFit fit_to(const ColourSetting& s, const PatchChart& chart, const AlikeTarget& target) {
     PatchChart wanted = chart;
     std::vector<MeasuredPatch> patches = s.patches;
     for (std::size_t i = 0; i < wanted.patches.size(); ++i) {
         wanted.patches[i].xyz_d50 = target.xyz[i];
         if (!target.used[i] && patches[i].used()) patches[i].left_out = "the reference has no such patch";
     }
-    const ColourFit fit = fit_colours(wanted, patches);
-    return {fit.mean, fit.p95, fit.largest};
+    return fit_colours(wanted, patches);
 }
 
 }  // namespace
+
+double sensitivity_of(const ColourSetting& s) {
+    double out = std::log2(s.neutral[1]) - std::log2(std::max(1, s.iso) / 100.0);
+    if (s.exposure_s > 0) out -= std::log2(s.exposure_s);
+    if (s.aperture > 0) out += 2 * std::log2(s.aperture);
+    return out;
+}
+
+std::string alike_file(const FittedLight& fit, const ColourFileText& text) {
+    return fit.fit.form.is_matrix() ? icc_of(fit, text) : dng_profile_of({fit}, text);
+}
+
+std::optional<double> lighter_than(const ColourSetting& s, const AlikeTarget& target) {
+    const bool comparable =
+        target.sensitivity_ev && target.has_time == (s.exposure_s > 0) && target.has_aperture == (s.aperture > 0);
+    if (!comparable) return std::nullopt;
+    return sensitivity_of(s) - *target.sensitivity_ev;
+}
 
 AlikeTarget rendered_as_recorded(const ColourSetting& s) {
     AlikeTarget out;
@@ -153,25 +186,25 @@ AlikeTarget target_of_chart(const BodyColours& body) {
 }
 
 AlikePins pins_alike(const ColourSetting& s, const PatchChart& chart, const AlikeTarget& target,
-                     const AlikeLimit& limit) {
+                     const AlikeLimit& limit, AlikeColours colours) {
     const Renderer renderer(s);
     AlikePins out;
     out.iso = s.iso;
     // A more sensitive body takes lighter pictures in the same light. Exposure stays as it is where the light is
     // unknown.
-    const bool comparable =
-        target.sensitivity_ev && target.has_time == (s.exposure_s > 0) && target.has_aperture == (s.aperture > 0);
-    const double lighter = comparable ? sensitivity_of(s) - *target.sensitivity_ev : 0;
+    const std::optional<double> comparable = lighter_than(s, target);
+    const double lighter = comparable.value_or(0);
     out.before = spread_between(renderer.xyz({lighter, 0, 0}), s, target);
     out.after = out.before;
     out.reached = within(out.before, limit);
-    if (out.reached) return out;
+    const bool file_anyway = colours == AlikeColours::always_fit;
+    if (out.reached && !file_anyway) return out;
     if (comparable) {
         out.exposure = true;
         out.exposure_ev = {-lighter, std::hypot(s.exposure_ev.sigma, target.sensitivity_sigma)};
         out.after = spread_between(renderer.xyz({}), s, target);
         out.reached = within(out.after, limit);
-        if (out.reached) return out;
+        if (out.reached && !file_anyway) return out;
     }
     const NeutralFit fit = fit_neutral(renderer, s, target, 0);
     out.neutral = true;
@@ -179,12 +212,17 @@ AlikePins pins_alike(const ColourSetting& s, const PatchChart& chart, const Alik
     out.tint = {fit.offsets.tint, fit.tint_sigma};
     out.after = spread_between(renderer.xyz(fit.offsets), s, target);
     out.reached = within(out.after, limit);
-    if (out.reached) return out;
-    const Spread by_file = with_colour_file(s, chart, target);
-    if (by_file.mean < out.after.mean) {
+    if (out.reached && !file_anyway) return out;
+    if (colours == AlikeColours::leave) return out;
+    const ColourFit file = fit_to(s, chart, target);
+    if (file_anyway || file.mean < out.after.mean) {
         out.colour_file = true;
-        out.after = by_file;
-        out.reached = within(by_file, limit);
+        out.fit = std::make_shared<const FittedLight>(renderer.fitted(file));
+        const Offsets offsets = renderer.that_neutralise(*out.fit);
+        out.warmth.value = offsets.warmth;
+        out.tint.value = offsets.tint;
+        out.after = {file.mean, file.p95, file.largest};
+        out.reached = within(out.after, limit);
     }
     return out;
 }

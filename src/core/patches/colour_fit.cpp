@@ -148,15 +148,52 @@ std::vector<double> errors_of(const std::vector<Pair>& pairs, const ColourForm& 
     return out;
 }
 
+/// The hue table on top of a form that brings the patches closest. Patches that say little of a hue leave it as it is.
+ColourForm with_hues(const std::vector<Pair>& pairs, const ColourForm& form) {
+    constexpr int nodes = HueCorrection::node_count, count = 3 * nodes;
+    // What a unit step of each is worth: 4 degrees, or 8 percent.
+    const double scales[3] = {4, 0.08, 0.08};
+    constexpr double ridge = 0.5;
+    const auto form_at = [&](const Eigen::VectorXd& x) {
+        HueCorrection hues;
+        for (int k = 0; k < nodes; ++k)
+            hues.nodes[static_cast<std::size_t>(k)] = {scales[0] * x[3 * k], scales[1] * x[3 * k + 1],
+                                                       scales[2] * x[3 * k + 2]};
+        return form.with(hues);
+    };
+    Eigen::VectorXd x = Eigen::VectorXd::Zero(count);
+    for (int round = 0; round < 8; ++round) {
+        const Eigen::VectorXd r = residuals(pairs, form_at(x));
+        Eigen::MatrixXd jacobian(r.size(), count);
+        for (int k = 0; k < count; ++k) {
+            Eigen::VectorXd moved = x;
+            constexpr double step = 0.02;
+            moved[k] += step;
+            jacobian.col(k) = (residuals(pairs, form_at(moved)) - r) / step;
+        }
+        Eigen::VectorXd weight(r.size());
+        for (Eigen::Index i = 0; i < r.size(); i += 3)
+            weight.segment(i, 3).setConstant(1 / std::sqrt(r.segment(i, 3).squaredNorm() + 0.01));
+        const Eigen::MatrixXd normal =
+            jacobian.transpose() * weight.asDiagonal() * jacobian + ridge * Eigen::MatrixXd::Identity(count, count);
+        const Eigen::VectorXd step = normal.ldlt().solve(jacobian.transpose() * weight.asDiagonal() * r + ridge * x);
+        x = (x - step).cwiseMax(-5).cwiseMin(5);
+        if (step.norm() < 1e-3) break;
+    }
+    return form_at(x);
+}
+
 /// Errors of patches that the fit did not see, in the order of the patches.
-std::vector<double> held_out(const std::vector<Pair>& pairs, Kind kind) {
+std::vector<double> held_out(const std::vector<Pair>& pairs, Kind kind, bool hues = false) {
     std::vector<double> out(pairs.size());
     for (int fold = 0; fold < folds; ++fold) {
         std::vector<Pair> seen, unseen;
         for (std::size_t i = 0; i < pairs.size(); ++i)
             (static_cast<int>(i) % folds == fold ? unseen : seen).push_back(pairs[i]);
         if (seen.size() < 6) continue;
-        const std::vector<double> errors = errors_of(unseen, fitted_form(seen, kind));
+        ColourForm form = fitted_form(seen, kind);
+        if (hues) form = with_hues(seen, form);
+        const std::vector<double> errors = errors_of(unseen, form);
         std::size_t k = 0;
         for (std::size_t i = 0; i < pairs.size(); ++i)
             if (static_cast<int>(i) % folds == fold) out[i] = errors[k++];
@@ -164,7 +201,7 @@ std::vector<double> held_out(const std::vector<Pair>& pairs, Kind kind) {
     return out;
 }
 
-/// True when `larger` errs less by 5 percent and by twice the standard error of the difference.
+/// True when `larger` errs less by 5 percent, by 0.03 and by twice the standard error of the difference.
 bool wins_clearly(const std::vector<double>& larger, const std::vector<double>& smaller) {
     const double n = static_cast<double>(larger.size());
     double sum = 0, square = 0;
@@ -174,7 +211,9 @@ bool wins_clearly(const std::vector<double>& larger, const std::vector<double>& 
         square += d * d;
     }
     const double mean = sum / n, error = std::sqrt(std::max(0.0, square / n - mean * mean) / std::max(1.0, n - 1));
-    return mean > 0.05 * spread_of(smaller).mean && mean > 2 * error;
+    // Nobody sees a hundredth, whatever share of a tiny error it is.
+    constexpr double least = 0.03;
+    return mean > std::max(least, 0.05 * spread_of(smaller).mean) && mean > 2 * error;
 }
 
 /// The camera values of a perfect diffuser, from the greys.
@@ -254,7 +293,12 @@ Eigen::VectorXd ColourForm::terms(Kind kind, const cv::Vec3d& v) {
 
 cv::Vec3d ColourForm::operator()(const cv::Vec3d& balanced) const {
     const Eigen::Vector3d out = weights_ * terms(kind_, balanced);
-    return {out[0], out[1], out[2]};
+    const cv::Vec3d xyz(out[0], out[1], out[2]);
+    return hues_ ? (*hues_)(xyz) : xyz;
+}
+
+std::string ColourForm::name() const {
+    return std::string(kind_ == Kind::matrix ? "matrix" : "root-polynomial") + (hues_ ? "+hue-table" : "");
 }
 
 cv::Matx33d ColourForm::matrix() const {
@@ -287,18 +331,30 @@ ColourFit fit_colours(const PatchChart& chart, const std::vector<MeasuredPatch>&
         throw input_error(
             fmt::format("Only {} of {} patches can be used; at least 8 are needed.", pairs.size(), patches.size()));
     leave_out_glare(pairs, out);
-    const std::vector<double> by_matrix = held_out(pairs, Kind::matrix);
+    std::vector<double> unseen = held_out(pairs, Kind::matrix);
     Kind kind = Kind::matrix;
-    out.held_out_mean = spread_of(by_matrix).mean;
+    bool hues = false;
+    out.held_out_mean = spread_of(unseen).mean;
     if (pairs.size() >= 18) {
         const std::vector<double> by_roots = held_out(pairs, Kind::root_polynomial);
         out.other_held_out_mean = spread_of(by_roots).mean;
-        if (wins_clearly(by_roots, by_matrix)) {
+        if (wins_clearly(by_roots, unseen)) {
             kind = Kind::root_polynomial;
+            unseen = by_roots;
             std::swap(out.held_out_mean, out.other_held_out_mean);
         }
     }
+    // Three numbers for each of six hues need patches of all of them.
+    if (pairs.size() >= 40) {
+        const std::vector<double> by_hues = held_out(pairs, kind, true);
+        hues = wins_clearly(by_hues, unseen);
+        if (hues) {
+            out.other_held_out_mean = out.held_out_mean;
+            out.held_out_mean = spread_of(by_hues).mean;
+        }
+    }
     out.form = fitted_form(pairs, kind);
+    if (hues) out.form = with_hues(pairs, out.form);
     const std::vector<double> errors = errors_of(pairs, out.form);
     for (std::size_t i = 0; i < pairs.size(); ++i) out.errors.push_back({pairs[i].patch, errors[i]});
     const Spread spread = spread_of(errors);

@@ -1,15 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // From the colours that a body recorded to those of the reference: a matrix, or a root-polynomial form (Finlayson,
 // Mackiewicz, Hurlbert 2015, "Color correction using root-polynomial regression"), which does not depend on exposure
-// either. Both keep white.
+// either; and a correction by hue and saturation on top of either. All keep white.
 #pragma once
 
 #include <Eigen/Core>
 #include <opencv2/core.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "patches/chart_file.h"
+#include "patches/hue_correction.h"
 #include "patches/measured_patches.h"
 
 namespace optrel {
@@ -22,8 +24,14 @@ public:
     ColourForm(Kind kind, const Eigen::MatrixXd& weights) : kind_(kind), weights_(weights) {}
 
     Kind kind() const { return kind_; }
-    /// "matrix" or "root-polynomial".
-    const char* name() const { return kind_ == Kind::matrix ? "matrix" : "root-polynomial"; }
+    bool is_matrix() const { return kind_ == Kind::matrix && !hues_; }
+    /// "matrix", "root-polynomial", or one of them with "+hue-table".
+    std::string name() const;
+    ColourForm with(const HueCorrection& hues) const {
+        ColourForm out = *this;
+        out.hues_ = hues;
+        return out;
+    }
     cv::Vec3d operator()(const cv::Vec3d& balanced) const;
     /// The linear part. The whole of a matrix form.
     cv::Matx33d matrix() const;
@@ -36,6 +44,7 @@ public:
 private:
     Kind kind_ = Kind::matrix;
     Eigen::MatrixXd weights_ = Eigen::MatrixXd::Identity(3, 3);  ///< 3 rows, a column for each term
+    std::optional<HueCorrection> hues_;
 };
 
 struct PatchError {
@@ -58,9 +67,9 @@ struct ColourFit {
     double grey_spread = 0;                     ///< of their red and blue against green, relative, one sigma
 };
 
-/// Fits the patches that are used. The form is the matrix unless the other one's error on patches that it did not see
-/// is smaller by 5 percent and by twice the standard error of the difference. Throws Error(input) when there are fewer
-/// than 8 patches, or no greys among them.
+/// Fits the patches that are used. The form is the matrix unless the error of the root-polynomial form on patches that
+/// it did not see is smaller by 5 percent and by twice the standard error of the difference; the winner gets a hue
+/// table on top by the same rule. Throws Error(input) when there are fewer than 8 patches, or no greys among them.
 ColourFit fit_colours(const PatchChart& chart, const std::vector<MeasuredPatch>& patches);
 
 }  // namespace optrel

@@ -19,7 +19,8 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr double least_correlation = 0.85, least_lead = 0.01;
-constexpr double same_light = 0.12;    ///< of the logarithm of red or blue over green
+constexpr double same_light = 0.12;  ///< of the logarithm of red or blue over green
+constexpr double outside_chart_de2000 = 2.5;
 constexpr double mixed_light = 0.025;  ///< spread of greys
 constexpr double other_light_mired = 70;
 
@@ -287,6 +288,13 @@ private:
                              "one lies in the colour of a wall.",
                              100 * fit.grey_spread),
                  "Use lamps of one kind, and keep daylight and coloured surfaces away.");
+        if (fit.mean > outside_chart_de2000)
+            find("outside_chart", true,
+                 fmt::format("The best fit leaves a mean of {:.1f} dE2000: this body sees these surfaces unlike the "
+                             "eye does, as one that sees infrared.",
+                             fit.mean),
+                 "Use what is neutral of this measurement, and no colours. Where the body sees no infrared, check "
+                 "that the chart file belongs to this chart.");
         return out;
     }
 

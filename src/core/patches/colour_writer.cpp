@@ -13,6 +13,7 @@
 #include "frames/colour_profile.h"
 #include "frames/tiff_tags.h"
 #include "patches/colorimetry.h"
+#include "patches/hue_correction.h"
 #include "render/colour.h"
 
 namespace optrel {
@@ -108,41 +109,7 @@ int nearest_light(double kelvin) {
     return best;
 }
 
-/// XYZ of the scene to camera values.
-cv::Matx33d colour_matrix(const FittedLight& light) {
-    const cv::Vec3d white(light.white[0] / light.white[1], 1, (1 - light.white[0] - light.white[1]) / light.white[1]);
-    const std::array<double, 3>& n = light.fit.neutral;
-    return cv::Matx33d::diag({n[0] / n[1], 1, n[2] / n[1]}) * light.fit.form.matrix().inv() * white_to_d50(white);
-}
-
 constexpr int hues = 72, saturations = 24;
-
-/// Hue (degrees), saturation and value of linear ROMM RGB.
-cv::Vec3d hsv_of(const cv::Vec3d& rgb) {
-    const double high = std::max({rgb[0], rgb[1], rgb[2]}), low = std::min({rgb[0], rgb[1], rgb[2]}), span = high - low;
-    if (span <= 0 || high <= 0) return {0, 0, high};
-    double hue = 0;
-    if (high == rgb[0])
-        hue = (rgb[1] - rgb[2]) / span;
-    else if (high == rgb[1])
-        hue = 2 + (rgb[2] - rgb[0]) / span;
-    else
-        hue = 4 + (rgb[0] - rgb[1]) / span;
-    return {60 * (hue < 0 ? hue + 6 : hue), span / high, high};
-}
-
-cv::Vec3d rgb_of(double hue, double saturation) {
-    const double h = hue / 60, f = h - std::floor(h), p = 1 - saturation, q = 1 - saturation * f,
-                 t = 1 - saturation * (1 - f);
-    switch (static_cast<int>(h) % 6) {
-        case 0: return {1, t, p};
-        case 1: return {q, 1, p};
-        case 2: return {p, 1, t};
-        case 3: return {p, q, 1};
-        case 4: return {t, p, 1};
-        default: return {1, p, q};
-    }
-}
 
 /// What the form does beyond its matrix, as shifts of hue and factors of saturation and value. The form is the same at
 /// every brightness, so one value suffices.
@@ -170,6 +137,12 @@ PlainTag hue_table(std::uint16_t tag, const ColourForm& form) {
 
 }  // namespace
 
+cv::Matx33d colour_matrix(const FittedLight& light) {
+    const cv::Vec3d white(light.white[0] / light.white[1], 1, (1 - light.white[0] - light.white[1]) / light.white[1]);
+    const std::array<double, 3>& n = light.fit.neutral;
+    return cv::Matx33d::diag({n[0] / n[1], 1, n[2] / n[1]}) * light.fit.form.matrix().inv() * white_to_d50(white);
+}
+
 std::string icc_of(const FittedLight& light, const ColourFileText& text) {
     const Profile profile(cmsCreateProfilePlaceholder(nullptr), cmsCloseProfile);
     cmsSetProfileVersion(profile.get(), 4.3);
@@ -179,7 +152,7 @@ std::string icc_of(const FittedLight& light, const ColourFileText& text) {
     cmsWriteTag(profile.get(), cmsSigMediaWhitePointTag, cmsD50_XYZ());
     set_text(profile.get(), cmsSigProfileDescriptionTag, text.name);
     set_text(profile.get(), cmsSigCopyrightTag, text.copyright.empty() ? "No copyright, use freely" : text.copyright);
-    if (light.fit.form.kind() == ColourForm::Kind::matrix)
+    if (light.fit.form.is_matrix())
         put_matrix(profile.get(), light.fit.form.matrix());
     else
         put_table(profile.get(), light.fit.form);
@@ -202,8 +175,8 @@ std::string dng_profile_of(const std::vector<FittedLight>& lights, const ColourF
             fmt::format("The two lights, {:.0f} and {:.0f} K, are too close to one another for one colour "
                         "file; give frames of one of them.",
                         lights[0].kelvin, lights[1].kelvin));
-    const bool tables = std::any_of(lights.begin(), lights.end(),
-                                    [](const FittedLight& l) { return l.fit.form.kind() != ColourForm::Kind::matrix; });
+    const bool tables =
+        std::any_of(lights.begin(), lights.end(), [](const FittedLight& l) { return !l.fit.form.is_matrix(); });
     if (tables) {
         PlainTag dims{tag::profile_hue_sat_map_dims, u32, 3, {}};
         for (const std::uint32_t n : {hues, saturations, 1}) put(dims.value, n, 4);

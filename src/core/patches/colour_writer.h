@@ -23,6 +23,9 @@ struct ColourFileText {
     std::string copyright;
 };
 
+/// XYZ of the scene to camera values, such that the fit's neutral is neutral in its light.
+cv::Matx33d colour_matrix(const FittedLight& light);
+
 /// For white-balanced linear camera colours, as raw converters give them to an input profile: three columns for a
 /// matrix, a table of 33 x 33 x 33 for another form. Class "input", D50, relative colorimetric.
 std::string icc_of(const FittedLight& light, const ColourFileText& text);

@@ -4,10 +4,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <mutex>
 
 #include "base/error.h"
 #include "base/words.h"
 #include "frames/colour_space.h"
+#include "render/chroma_lookup.h"
 #include "render/field_values.h"
 #include "render/strips.h"
 
@@ -36,6 +38,9 @@ cv::Matx33d to_xyz_d50(const DngColours& c, const CameraMatrices& matrices, cons
     }
     return camera_to_xyz_d50(matrices, neutral);
 }
+
+/// Samples from which on making a table is worth its time.
+constexpr int least_for_lookup = 100000;
 
 cv::Matx33f romm_to_srgb() {
     static const cv::Matx33f matrix = srgb_to(ColourSpace::romm).inv();
@@ -110,10 +115,20 @@ CameraMatrices matrices_for(const RawPicture& raw, const ResolvedFrame& f) {
     return {*profile->dng, raw.carried ? raw.carried->calibration : BodyCalibration()};
 }
 
+struct ColourRendering::Chroma {
+    std::once_flag made;
+    std::optional<ChromaLookup> lookup;
+};
+
 ColourRendering::ColourRendering(const ColourProfile& profile, const RawPicture& raw,
                                  const std::array<double, 3>& neutral, bool look, bool curve) {
     if (profile.is_icc()) {
         icc_.emplace(profile.bytes);
+        // A matrix needs no conversion by the library, which takes several times as long as all the rest.
+        if (icc_->linear()) {
+            to_romm_ = *icc_->linear();
+            icc_.reset();
+        }
         return;
     }
     const DngColours& c = *profile.dng;
@@ -125,6 +140,7 @@ ColourRendering::ColourRendering(const ColourProfile& profile, const RawPicture&
         hue_table_ = c.lights.size() == 1
                          ? *c.lights[0].hue_table
                          : between(*c.lights[0].hue_table, *c.lights[1].hue_table, matrices.share(kelvin_));
+    if (hue_table_ && hue_table_->values < 2) chroma_ = std::make_shared<Chroma>();
     if (look) look_ = c.look;
     if (curve) exposure_offset_ = c.exposure_offset;
     if (curve && c.curve.size() > 1) curve_.emplace(c.curve);
@@ -136,6 +152,12 @@ void ColourRendering::begin(Planes& planes, float gain) const {
     if (!hue_table_) {
         const cv::Matx33f whole = after * to_romm_;
         return each_colour(planes, [&](const cv::Vec3f& c) { return whole * c; });
+    }
+    if (chroma_ && planes.size().area() >= least_for_lookup) {
+        std::call_once(chroma_->made,
+                       [&] { chroma_->lookup.emplace([&](const cv::Vec3f& c) { return look_up(*hue_table_, c); }); });
+        const ChromaLookup& lookup = *chroma_->lookup;
+        return each_colour(planes, [&](const cv::Vec3f& c) { return after * lookup(to_romm_ * c); });
     }
     each_colour(planes, [&](const cv::Vec3f& c) { return after * look_up(*hue_table_, to_romm_ * c); });
 }

@@ -46,6 +46,9 @@ public:
 private:
     cv::Matx33f to_romm_ = cv::Matx33f::eye();
     std::optional<HueTable> hue_table_, look_;
+    /// The hue table for whole pictures, where it does not depend on brightness; made when it is first wanted.
+    struct Chroma;
+    std::shared_ptr<Chroma> chroma_;
     std::optional<HueKeepingCurve> curve_;
     std::optional<IccColours> icc_;
     double exposure_offset_ = 0, kelvin_ = 0;

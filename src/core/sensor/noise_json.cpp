@@ -42,6 +42,9 @@ std::string noise_to_json(const NoiseMeasurement& m, const std::string& author, 
                   {"white_dn", iso.white},
                   {"value_step", iso.value_step > 0 ? json(iso.value_step) : json()},
                   {"nonlinearity_percent", iso.nonlinearity_percent ? json(*iso.nonlinearity_percent) : json()}};
+        j["levels"] = json::array();
+        for (const PairLevel& l : iso.levels)
+            j["levels"].push_back({{"exposure_s", l.exposure_s > 0 ? json(l.exposure_s) : json()}, {"level", l.level}});
         for (std::size_t c = 0; c < 3; ++c) j[colour_names[c]] = colour_json(iso.colours[c], iso.white);
         isos[std::to_string(iso.iso)] = std::move(j);
     }

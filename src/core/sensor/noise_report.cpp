@@ -57,6 +57,10 @@ NoiseReport noise_report(const std::string& document, const std::string& where) 
             for (std::size_t c = 0; c < 3; ++c) iso.colours[c] = colour_in(setting.at(colour_names[c]));
             iso.pairs = setting.value("pairs", 0);
             iso.dark_frames = setting.value("dark_frames", 0);
+            if (setting.contains("levels"))
+                for (const json& l : setting["levels"])
+                    iso.levels.push_back({l.at("exposure_s").is_number() ? l["exposure_s"].get<double>() : 0.0,
+                                          l.at("level").get<double>()});
             if (setting.contains("nonlinearity_percent") && setting["nonlinearity_percent"].is_number())
                 iso.nonlinearity_percent = setting["nonlinearity_percent"].get<double>();
             out.isos.push_back(std::move(iso));
@@ -66,6 +70,8 @@ NoiseReport noise_report(const std::string& document, const std::string& where) 
         for (const json& f : j.at("findings"))
             out.findings.push_back(
                 {f.value("name", ""), f.value("text", ""), f.value("remedy", ""), f.value("serious", false)});
+        if (j.contains("frames"))
+            for (const json& frame : j["frames"]) out.frames.insert(frame.get<std::string>());
         return out;
     });
 }

@@ -4,9 +4,11 @@
 
 #include <array>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
+#include "sensor/noise_run.h"
 #include "sensor/photon_transfer.h"
 
 namespace optrel {
@@ -26,6 +28,7 @@ struct ReportedIso {
     int iso = 0;
     std::array<ReportedColour, 3> colours;  ///< red, green, blue
     int pairs = 0, dark_frames = 0;
+    std::vector<PairLevel> levels;  ///< of the pairs, ascending; empty in documents that do not have them
     std::optional<double> nonlinearity_percent;
 };
 
@@ -39,6 +42,7 @@ struct NoiseReport {
     std::vector<ReportedIso> isos;  ///< ascending
     int digital_above_iso = 0;      ///< 0: not seen
     std::vector<ReportedFinding> findings;
+    std::set<std::string> frames;  ///< names of the files that were used
 };
 
 /// Reads the document of a noise measurement. Throws Error(input) when it is damaged; `where` names it.

@@ -12,7 +12,9 @@
 #include "base/error.h"
 #include "base/median.h"
 #include "base/parallel.h"
+#include "base/words.h"
 #include "frames/exposure_time.h"
+#include "sensor/dust.h"
 #include "sensor/noise_judge.h"
 
 namespace optrel {
@@ -111,6 +113,9 @@ public:
                 .push_back(shot);
         }
     }
+
+    /// Well exposed flat fields, at most four: dust shows on them.
+    const std::vector<fs::path>& bright_flats() const { return bright_flats_; }
 
     /// Empty when the frames do not suffice; the findings say why.
     std::optional<IsoNoise> measure(std::vector<fs::path>& used) {
@@ -239,6 +244,15 @@ private:
             if (pair.step > 0) steps.push_back(pair.step);
         if (!steps.empty()) out.value_step = median(steps);
         out.nonlinearity_percent = nonlinearity(flats);
+        for (const MeasuredPair& pair : flats) {
+            const double level = pair.mean(Channel::green) / pair.transfer.white;
+            if (level > 0.2 && level < 0.7 && bright_flats_.size() < 4)
+                bright_flats_.insert(bright_flats_.end(), {pair.first, pair.second});
+        }
+        for (const MeasuredPair& pair : flats)
+            out.levels.push_back({pair.exposure_s, pair.mean(Channel::green) / pair.transfer.white});
+        std::sort(out.levels.begin(), out.levels.end(),
+                  [](const PairLevel& a, const PairLevel& b) { return a.level < b.level; });
         std::vector<TransferPair> pairs;
         LineNoise lines;
         for (const MeasuredPair& pair : darks) {
@@ -330,6 +344,7 @@ private:
     NoiseFindings& findings_;
     Progress& progress_;
     NoiseJudge judge_;
+    std::vector<fs::path> bright_flats_;
     std::map<std::tuple<bool, double, double, int>, std::vector<const Shot*>> groups_;
 };
 
@@ -363,6 +378,28 @@ int digital_above(const std::vector<IsoNoise>& isos) {
     return 0;
 }
 
+/// Dust takes light, but cancels in pairs: it is told, and no figure depends on it.
+void tell_dust(const std::vector<fs::path>& flats, NoiseFindings& findings, Progress& progress) {
+    if (flats.empty()) return;
+    constexpr double clean_percent = 2;
+    DustFound found;
+    try {
+        found = find_dust(flats, progress);
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const Error&) {
+        return;  // too small for a search
+    }
+    if (found.spots.empty()) return;
+    const double deepest = found.spots.front().depth_percent;
+    findings.add(
+        "dust", false, 0,
+        fmt::format("{} of dust {} up to {:.1f} % of the light.", counted(found.spots.size(), "speck", "specks"),
+                    found.spots.size() == 1 ? "takes" : "take", deepest),
+        deepest > clean_percent ? "Clean the sensor. The figures do not depend on it."
+                                : "Nothing needs to be done; the figures do not depend on it.");
+}
+
 }  // namespace
 
 NoiseMeasurement measure_noise(const std::vector<fs::path>& flats, const std::vector<fs::path>& darks,
@@ -373,10 +410,13 @@ NoiseMeasurement measure_noise(const std::vector<fs::path>& flats, const std::ve
     std::map<int, std::vector<const Shot*>> by_iso;
     for (const Shot& shot : shots) by_iso[shot.metadata.iso].push_back(&shot);
     progress.start(static_cast<int>(shots.size()), "Measuring frames");
+    std::vector<fs::path> bright;
     for (const auto& [iso, list] : by_iso) {
         IsoRun run(iso, list, findings, progress);
         if (std::optional<IsoNoise> noise = run.measure(out.frames)) out.isos.push_back(std::move(*noise));
+        if (bright.empty()) bright = run.bright_flats();
     }
+    tell_dust(bright, findings, progress);
     out.findings = findings.sorted();
     if (out.isos.empty()) {
         if (out.findings.empty()) throw input_error("There are no frames to measure; name raw flat fields.");

@@ -16,13 +16,20 @@
 
 namespace optrel {
 
+/// The light of one pair of flat fields.
+struct PairLevel {
+    double exposure_s = 0;  ///< 0: not recorded
+    double level = 0;       ///< mean of green, from 0 at black to 1 at the white level
+};
+
 /// The noise at one ISO.
 struct IsoNoise {
     int iso = 0;
     std::array<ColourNoise, 3> colours;  ///< red, green, blue
     int pairs = 0, dark_frames = 0;
-    double white = 0;       ///< counts from black to the white level
-    double value_step = 0;  ///< see value_step(); 0: unknown
+    std::vector<PairLevel> levels;  ///< of the pairs, ascending
+    double white = 0;               ///< counts from black to the white level
+    double value_step = 0;          ///< see value_step(); 0: unknown
     /// Largest deviation of the signal from proportional to the exposure time, percent; empty with fewer than three
     /// recorded times.
     std::optional<double> nonlinearity_percent;

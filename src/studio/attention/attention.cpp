@@ -12,6 +12,7 @@
 #include "base/times.h"
 #include "base/words.h"
 #include "baselines/difference.h"
+#include "studio/fleet/fingerprint_claims.h"
 #include "studio/frames/body_measurements.h"
 #include "studio/frames/sheet_reader.h"
 #include "studio/rollout/approvals.h"
@@ -143,6 +144,7 @@ private:
             frames += group.frames;
             camera = group.facts.model;
         }
+        frames -= facts_.findings->unmatched_frames;
         if (frames > 0)
             add(Kind::fingerprint, false,
                 fmt::format("Fingerprints may tell which body took {}", counted(frames, "frame", "frames")),
@@ -345,8 +347,8 @@ std::vector<AttentionItem> attention(Store& store, Progress& progress) {
     facts.draft = &draft;
     facts.profiles = versions.get();
     const std::vector<NotedFrame> noted = read_sidecars(frames, current_versions(*versions), facts, progress);
-    const AttentionFindings findings =
-        look_closer(current, knowledge, *fleet, versions, noted, store.damaged_records());
+    AttentionFindings findings = look_closer(current, knowledge, *fleet, versions, noted, store.damaged_records());
+    findings.unmatched_frames = remembered_unmatched(store, *fleet);
     facts.findings = &findings;
     facts.fingerprinted = body_measurements(store)->fingerprinted;
     facts.pending_changes = static_cast<int>(difference(current, draft).size());

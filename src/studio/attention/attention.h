@@ -63,6 +63,8 @@ struct AttentionFindings {
     std::vector<ProfileConcern> profile_concerns;
     std::vector<BehindVersion> behind_versions;
     std::vector<DamagedRecord> damaged_records;
+    /// remembered_unmatched(): frames that were compared with all fingerprints and show none.
+    int unmatched_frames = 0;
 };
 /// `versions`: all versions of all profiles; `noted`: frames whose sheets name another version than a current one;
 /// `damaged`: Store::damaged_records().

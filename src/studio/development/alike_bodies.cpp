@@ -9,59 +9,26 @@
 #include <optional>
 
 #include "base/error.h"
+#include "base/words.h"
+#include "patches/colour_writer.h"
 #include "studio/baselines/tiers.h"
+#include "studio/development/published_colours.h"
 
 namespace optrel {
 namespace {
 
-/// A body's published colours.
-struct Published {
-    MeasurementReference measured;
-    BodyColours colours;
-};
+/// Mean dE2000 that the best fit leaves, beyond which a body's colours are not those of a chart.
+constexpr double outside_chart_de2000 = 2.5;
 
-std::string label_of(const Fleet& fleet, const std::string& id) {
-    const Body* body = fleet.body(id);
-    return body ? body->label() : id;
+bool sees_infrared(const Body& entry, const BodyColours& colours) {
+    if (lowered(entry.condition).find("infrared") != std::string::npos) return true;
+    return !colours.settings.empty() &&
+           std::all_of(colours.settings.begin(), colours.settings.end(),
+                       [](const ColourSetting& s) { return s.mean_de2000 > outside_chart_de2000; });
 }
 
-class Colours {
-public:
-    Colours(Store& store, const Fleet& fleet) : fleet_(fleet) {
-        for (const Measurement& m : store.measurements().current(colour_kind()))
-            all_.push_back({{m.id, m.version}, body_colours_from_json(m.document, m.name)});
-    }
-    /// Null when the body was not measured.
-    const Published* of(const std::string& id) const {
-        const Body* body = fleet_.body(id);
-        if (!body) throw input_error(fmt::format("The register has no body {}.", id));
-        for (const Published& p : all_)
-            if (p.colours.camera == body->camera() && p.colours.serial == body->measured_serial()) return &p;
-        return nullptr;
-    }
-
-private:
-    const Fleet& fleet_;
-    std::vector<Published> all_;
-};
-
-bool same_chart(const PatchChart& a, const PatchChart& b) {
-    if (a.patches.size() != b.patches.size()) return false;
-    for (std::size_t i = 0; i < a.patches.size(); ++i)
-        if (a.patches[i].id != b.patches[i].id || cv::norm(a.patches[i].xyz_d50 - b.patches[i].xyz_d50) > 0.01)
-            return false;
-    return true;
-}
-
-/// The light of a body's settings that is nearest to a temperature.
-double nearest_light(const BodyColours& body, double kelvin) {
-    double best = 0;
-    for (const ColourSetting& s : body.settings)
-        if (best == 0 || std::abs(1 / s.kelvin - 1 / kelvin) < std::abs(1 / best - 1 / kelvin)) best = s.kelvin;
-    return best;
-}
-
-BodyAlike compared(const Published& body, const Published* reference, const AlikeRequest& request, double kelvin) {
+BodyAlike compared(const Published& body, const Published* reference, const AlikeRequest& request, double kelvin,
+                   AlikeColours colours) {
     BodyAlike out;
     out.measured = body.measured;
     out.kelvin = kelvin;
@@ -70,8 +37,14 @@ BodyAlike compared(const Published& body, const Published* reference, const Alik
         const ColourSetting* like = reference ? setting_like(reference->colours, s.kelvin, s.iso) : nullptr;
         if (reference && !like) continue;
         const AlikeTarget target = like ? rendered_as_recorded(*like) : target_of_chart(body.colours);
-        out.by_iso.push_back(pins_alike(s, body.colours.chart, target, request.limit));
+        out.by_iso.push_back(pins_alike(s, body.colours.chart, target, request.limit, colours));
     }
+    // A file holds for all ISO settings of a body, and its neutral goes with it.
+    const auto has_file = [](const AlikePins& p) { return p.colour_file; };
+    if (colours == AlikeColours::may_fit && std::any_of(out.by_iso.begin(), out.by_iso.end(), has_file) &&
+        !std::all_of(out.by_iso.begin(), out.by_iso.end(), has_file))
+        return compared(body, reference, request, kelvin, AlikeColours::always_fit);
+    out.outside_chart = colours == AlikeColours::leave;
     out.spans = spans_of(out.by_iso);
     return out;
 }
@@ -85,7 +58,7 @@ void add_spread(Spread& to, const Spread& s, double share) {
 
 AlikeResult propose_alike(Store& store, const AlikeRequest& request) {
     const auto fleet = store.registry().fleet();
-    const Colours colours(store, *fleet);
+    const PublishedColours colours(store, *fleet);
     const Published* reference = nullptr;
     if (!request.reference.empty()) {
         reference = colours.of(request.reference);
@@ -93,7 +66,7 @@ AlikeResult propose_alike(Store& store, const AlikeRequest& request) {
             throw input_error(
                 fmt::format("{} has no published colour measurement; measure it with 'colour measure', and "
                             "publish it.",
-                            label_of(*fleet, request.reference)));
+                            body_label(*fleet, request.reference)));
     }
     AlikeResult out;
     for (const std::string& id : request.bodies) {
@@ -101,22 +74,24 @@ AlikeResult propose_alike(Store& store, const AlikeRequest& request) {
         const Published* body = colours.of(id);
         if (!body) {
             out.problems.push_back(
-                fmt::format("{} has no published colour measurement, so it is left out.", label_of(*fleet, id)));
+                fmt::format("{} has no published colour measurement, so it is left out.", body_label(*fleet, id)));
             continue;
         }
         if (reference && !same_chart(reference->colours.chart, body->colours.chart)) {
             out.problems.push_back(fmt::format(
-                "{} was measured on another chart than the reference, so it is left out.", label_of(*fleet, id)));
+                "{} was measured on another chart than the reference, so it is left out.", body_label(*fleet, id)));
             continue;
         }
         const double kelvin = nearest_light(reference ? reference->colours : body->colours, request.kelvin);
-        BodyAlike compared_body = compared(*body, reference, request, kelvin);
+        BodyAlike compared_body =
+            compared(*body, reference, request, kelvin,
+                     sees_infrared(*fleet->body(id), body->colours) ? AlikeColours::leave : AlikeColours::may_fit);
         compared_body.body = id;
         if (compared_body.by_iso.empty()) {
             out.problems.push_back(
                 fmt::format("{} was not measured in the light of the reference ({:.0f} K), so it is "
                             "left out.",
-                            label_of(*fleet, id), kelvin));
+                            body_label(*fleet, id), kelvin));
             continue;
         }
         out.bodies.push_back(std::move(compared_body));
@@ -132,7 +107,24 @@ AlikeResult propose_alike(Store& store, const AlikeRequest& request) {
     return out;
 }
 
-void pin_alike(Revision& draft, const BodyAlike& body) {
+std::optional<Value> put_colour_file(Store& store, const BodyAlike& body, const std::string& reference,
+                                     const std::string& author) {
+    const auto span = std::find_if(body.spans.begin(), body.spans.end(),
+                                   [](const AlikeSpan& s) { return s.pins.colour_file && s.pins.fit; });
+    if (span == body.spans.end()) return std::nullopt;
+    const auto fleet = store.registry().fleet();
+    const Body* entry = fleet->body(body.body);
+    if (!entry) throw input_error(fmt::format("The register has no body {}.", body.body));
+    ColourFileText text;
+    text.name =
+        fmt::format("{} like {}", entry->label(), reference.empty() ? "the chart" : body_label(*fleet, reference));
+    text.camera = entry->camera();
+    text.copyright = "No copyright, use freely";
+    const ColourProfile profile = colour_profile_from(alike_file(*span->pins.fit, text), text.name);
+    return store.colours().put(profile, "measured colours " + to_string(body.measured), author).value();
+}
+
+void pin_alike(Revision& draft, const BodyAlike& body, const std::optional<Value>& colour_file) {
     Tier wanted;
     wanted.scope = Scope::body;
     wanted.target = body.body;
@@ -155,6 +147,11 @@ void pin_alike(Revision& draft, const BodyAlike& body) {
     pin(Field::exposure, &AlikePins::exposure_ev, 0.01);
     pin(Field::warmth_offset, &AlikePins::warmth, 0.1);
     pin(Field::tint_offset, &AlikePins::tint, 0.1);
+    if (colour_file) {
+        Pin source = Pin::constant(*colour_file);
+        source.measured = body.measured;
+        tier.pins[Field::colour_source] = source;
+    }
     const bool neutral =
         std::any_of(body.spans.begin(), body.spans.end(), [](const AlikeSpan& s) { return s.pins.neutral; });
     if (neutral) {

@@ -2,6 +2,7 @@
 // Proposes the fewest pins that make bodies of a store render alike, from their published colour measurements.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,6 +26,9 @@ struct BodyAlike {
     double kelvin = 0;
     std::vector<AlikePins> by_iso;
     std::vector<AlikeSpan> spans;
+    /// The body sees infrared (by its condition in the register, or because no fit comes near the chart): its colours
+    /// are outside those of a chart, so only exposure and neutral are proposed.
+    bool outside_chart = false;
 };
 
 struct AlikeResult {
@@ -38,8 +42,13 @@ struct AlikeResult {
 /// Throws Error(input) when the reference has no colour measurement, or when no body can be compared with it.
 AlikeResult propose_alike(Store& store, const AlikeRequest& request);
 
-/// Pins exposure, warmth and tint in the body's own tier, as ramps where they change with ISO; the pins name the
-/// measurement. A colour file is proposed, but not pinned here.
-void pin_alike(Revision& draft, const BodyAlike& body);
+/// Writes the colour file that a body needs and keeps it in the store; returns what the field colour_source then names.
+/// Empty when the body needs none. `reference`: id of the body that it matches; empty: the chart.
+std::optional<Value> put_colour_file(Store& store, const BodyAlike& body, const std::string& reference,
+                                     const std::string& author);
+
+/// Pins exposure, warmth and tint in the body's own tier, as ramps where they change with ISO, and the colour file
+/// where there is one; the pins name the measurement.
+void pin_alike(Revision& draft, const BodyAlike& body, const std::optional<Value>& colour_file);
 
 }  // namespace optrel

@@ -87,6 +87,17 @@ private:
     std::map<std::string, FingerprintProposal> by_body_;
 };
 
+/// Kind of the run that keeps the unmatched frames.
+constexpr const char* unmatched_kind = "fingerprint";
+
+/// "f1a2b3@1 f4c5d6@2": the fingerprints that count now.
+std::string current_fingerprints(Store& store) {
+    std::string out;
+    for (const Measurement& m : store.measurements().current(fingerprint_kind()))
+        out += fmt::format("{}{}@{}", out.empty() ? "" : " ", m.id, m.version);
+    return out;
+}
+
 constexpr const char* limit_setting = "fingerprint_claims_from";
 
 /// Adds frames that show another sensor than that of the body that they report.
@@ -131,9 +142,34 @@ FingerprintFindings look_by_fingerprint(Store& store, Progress& progress) {
         // Sensors of another size are no problem of a frame.
         if (!seen[i].problem.empty() && seen[i].compared > 0) out.problems.push_back(seen[i].problem);
         if (chosen.reported[i].empty() && !seen[i].body.empty()) proposals.add(seen[i]);
+        if (chosen.reported[i].empty() && seen[i].body.empty() && seen[i].compared > 0)
+            out.unmatched.push_back(seen[i].frame);
     }
     out.proposals = proposals.all();
     find_foreign(chosen, seen, *fleet, out);
+    return out;
+}
+
+void remember_unmatched(Store& store, const FingerprintFindings& findings) {
+    BodyRun kept;
+    for (BodyRun& run : store.body_runs().all())
+        if (run.kind == unmatched_kind) kept = std::move(run);
+    kept.kind = unmatched_kind;
+    kept.name = "Frames that show no sensor of a fingerprint";
+    kept.frames.clear();
+    for (const fs::path& frame : findings.unmatched) kept.frames.push_back({frame, false});
+    kept.result = current_fingerprints(store);
+    store.body_runs().put(kept);
+}
+
+int remembered_unmatched(Store& store, const Fleet& fleet) {
+    int out = 0;
+    for (const BodyRun& run : store.body_runs().all()) {
+        if (run.kind != unmatched_kind || run.result != current_fingerprints(store)) continue;
+        for (const BodyRunFrame& f : run.frames)
+            if (const auto frame = store.frames().find(f.path))
+                out += know(frame->path, frame->metadata, fleet).facts.body_knowledge != BodyKnowledge::known;
+    }
     return out;
 }
 

@@ -35,7 +35,14 @@ struct FingerprintFindings {
     std::vector<ForeignSensor> foreign;
     int looked_at = 0;
     std::vector<std::string> problems;  ///< one sentence for each frame that could not be compared
+    /// Frames of unknown bodies that show no sensor of a fingerprint.
+    std::vector<std::filesystem::path> unmatched;
 };
+
+/// Keeps the unmatched frames in the store, with the fingerprints that they were compared with.
+void remember_unmatched(Store& store, const FingerprintFindings& findings);
+/// How many frames of unknown bodies were compared with all fingerprints that are current, and show none of them.
+int remembered_unmatched(Store& store, const Fleet& fleet);
 
 /// Newest frames of each body with a fingerprint that are compared with it.
 inline constexpr int frames_checked = 3;

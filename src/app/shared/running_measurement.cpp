@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "fleet/running_measurement.h"
+#include "shared/running_measurement.h"
 
 #include "jobs.h"
 
