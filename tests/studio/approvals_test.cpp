@@ -251,7 +251,9 @@ TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     approver.engine().run("INSERT INTO baselines VALUES (1, ?)", {text(document)});
     approver.engine().record({"", "", "revision", "1", "publish: by hand", "", digest_words(document)});
     transaction.commit();
-    CHECK(Store(s.address_of(s.jon)).baselines().current().author == s.jon);
+    QSqlQuery there = worker.engine().run("SELECT count(*) FROM baselines");
+    REQUIRE(there.next());
+    CHECK(there.value(0).toInt() == 1);
 }
 
 TEST_CASE("remarks are kept with who said them, until they are settled", "[studio][approvals][server]") {
