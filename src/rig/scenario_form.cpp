@@ -141,7 +141,7 @@ const Form& body_form() {
         whole("dust_specks", "Specks of dust", 0, 1000, false),
     }};
     static const Form spectral{{
-        numbers("centre_nm", 3, "Middle of what red, green and blue see, nm", 380, 830, false),
+        numbers("centre_nm", 3, "Middle of what red, green and blue see, nm", 400, 690, false),
         numbers("width_nm", 3, "Its width, one sigma, nm", 5, 200, false),
         number("leak", "Green light that all colours see, a share", 0, 1, false),
         number("infrared", "Light beyond 700 nm that all colours see, a share", 0, 2, false),

@@ -87,6 +87,23 @@ TEST_CASE("bodies are made alike in the window, and undo takes it back", "[app][
     app.click("Undo");
     app.settle();
     CHECK(app.session().baselines().draft().tiers.empty());
+
+    // A colour file that is gone takes its own body out, and no other.
+    Revision gone = app.session().baselines().draft();
+    Tier tier;
+    tier.id = tier.name = "gone";
+    tier.scope = Scope::body;
+    tier.target = "Brimholt B2/B2-1";
+    tier.pins[Field::colour_source] = Pin::constant(value_of_colour_file("Gone", "0123456789ab"));
+    gone.tiers = {tier};
+    app.session().baselines().edit("pin a file that is gone", gone);
+    panel.compare();
+    app.settle();
+    REQUIRE(panel.compared());
+    CHECK(panel.pairs().row_count() == 1);
+    bool said = false;
+    for (QLabel* label : panel.findChildren<QLabel*>()) said = said || label->text().contains("'Gone");
+    CHECK(said);
 }
 
 TEST_CASE("without measured bodies the tab says what to do", "[app][alike]") {

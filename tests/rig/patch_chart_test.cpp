@@ -86,12 +86,12 @@ TEST_CASE("an area that is grey gives its warmth and tint", "[rig][patches]") {
     const cv::Rect middle(500, 300, 220, 200);
     // The first body is what it takes itself for, so its flat field is grey as recorded.
     const NeutralArea a = neutral_of_area(read_raw(own), middle);
-    CHECK(std::abs(a.warmth.value) < 3 * a.warmth.sigma + 0.3);
-    CHECK(std::abs(a.tint.value) < 3 * a.tint.sigma + 0.3);
-    CHECK(a.warmth.sigma < 0.5);
+    CHECK(std::abs(a.offsets.warmth.value) < 3 * a.offsets.warmth.sigma + 0.3);
+    CHECK(std::abs(a.offsets.tint.value) < 3 * a.offsets.tint.sigma + 0.3);
+    CHECK(a.offsets.warmth.sigma < 0.5);
     CHECK(a.missed < 0.001);
     const NeutralArea b = neutral_of_area(read_raw(copy), middle);
-    CHECK(std::hypot(b.warmth.value, b.tint.value) > 1);
+    CHECK(std::hypot(b.offsets.warmth.value, b.offsets.tint.value) > 1);
     const auto refused = [&](const cv::Rect& area, const RawPicture& raw) {
         CHECK(error_of([&] { neutral_of_area(raw, area); }) == "input");
     };
@@ -121,4 +121,25 @@ TEST_CASE("the chart of the simulated studio is written as text and as a page", 
     CHECK(cli("rig patch-chart --out '" + out.string() + "'").status == 2);
     CHECK(cli("rig patch-chart --out '" + (folder / "chart.jpg").string() + "'").status == 2);
     CHECK_THROWS_AS(rig::light_named("candle"), Error);
+    // A link that leads nowhere stays.
+    fs::create_symlink(folder / "nowhere.txt", folder / "link.txt");
+    CHECK(cli("rig patch-chart --out '" + (folder / "link.txt").string() + "'").status == 2);
+    CHECK(fs::is_symlink(folder / "link.txt"));
+}
+
+TEST_CASE("an area is told by the command line, and a mistyped one is refused", "[rig][patches][cli]") {
+    const TemporaryFolder folder;
+    Progress progress;
+    rig::make_frames(scenario_of({"brimholt-b"}), folder.path(), progress);
+    const std::string command =
+        "colour neutral --frames '" + (folder / "colours/brimholt-b/CB0003.dng").string() + "' --json --area ";
+    const CommandResult told = cli(command + "500,300,220,200");
+    REQUIRE(told.status == 0);
+    const auto j = nlohmann::json::parse(told.out);
+    CHECK(std::abs(j["frames"][0]["warmth_offset"]["value"].get<double>()) > 1);
+    CHECK(j["frames"][0]["warmth_offset"]["sigma"].get<double>() < 0.5);
+    for (const char* wrong : {"500,300,220", "500,300,220,200,1", "500,300,220,2o0", "500;300;220;200", "-5,0,220,200",
+                              "5.5,0,220,200", ",,,", ""})
+        CHECK(cli(command + "'" + wrong + "'").status == 2);
+    CHECK(cli(command + "1200,300,220,200").status == 1);
 }

@@ -127,6 +127,12 @@ TEST_CASE("documents that are no noise measurement, or that no sensor could give
         INFO(pointer);
         CHECK(error_of([&] { noise_kind().require_plausible(with(pointer, value)); }) == "input");
     }
+    // Levels of pairs that no flat fields have.
+    for (const json& levels : {json("much"), json::array({{{"level", "0.5"}}}), json::array({{{"level", 7}}}),
+                               json::array({{{"level", 0.5}, {"exposure_s", -1}}}), json(json::array_t(20000, 1))}) {
+        INFO(levels.dump().substr(0, 100));
+        CHECK(error_of([&] { noise_kind().require_plausible(with("/iso/100/levels", levels)); }) == "input");
+    }
 }
 
 TEST_CASE("noise between measured ISO settings is interpolated, and beyond them it is unknown", "[sensor]") {

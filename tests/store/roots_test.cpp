@@ -6,6 +6,7 @@
 #include <cstdlib>
 
 #include "rollout/rehearse.h"
+#include "store/engine.h"
 #include "stored_things.h"
 #include "support/at_station.h"
 #include "support/store_place.h"
@@ -51,6 +52,8 @@ TEST_CASE("each station sees frames of a root under its own path", "[store][root
         store.roots().put({"shoots", "north", disk / "north"});
         store.runs().put({0, "run", "checker:15x10:30", disk / "north/job", {f}});
         store.body_runs().put({0, "noise", "N", disk / "north/job", {{disk / "north/job/c.dng", true}}, "{}"});
+        // A row that cannot be read keeps nobody from placing a root.
+        store.engine().run("INSERT INTO body_runs (kind, name, document, result) VALUES ('noise', 'x', '{', '')");
         store.frames().put({frame_at(disk / "north/job/d.dng")});
         store.roots().put({"shoots", "south", disk / "south"});
         CHECK(store.frames().find(disk / "north/job/a.dng"));
@@ -65,6 +68,7 @@ TEST_CASE("each station sees frames of a root under its own path", "[store][root
         CHECK(store.frames().find(disk / "south/job/d.dng"));
         CHECK(store.frames().find("/only/here/b.dng"));
         CHECK(store.runs().all().at(0).frames.at(0).path == disk / "south/job/c.dng");
+        REQUIRE(store.body_runs().all().size() == 1);
         CHECK(store.body_runs().all().at(0).folder == disk / "south/job");
         CHECK(store.body_runs().all().at(0).frames == std::vector<BodyRunFrame>{{disk / "south/job/c.dng", true}});
         CHECK(store.runs().unfinished("run", (disk / "south/job").string(), "checker:15x10:30"));

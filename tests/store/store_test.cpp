@@ -372,3 +372,19 @@ TEST_CASE("an edit names the draft that it replaces: what another wrote meanwhil
     CHECK(merged.draft.tiers[0].pins.count(Field::contrast) == 1);
     CHECK(two.baselines().draft().tiers[0].pins.size() == 3);
 }
+
+TEST_CASE("two stations add frames to one run of a body, and none is lost", "[store][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store one(place.address(), Access::begin), two(place.address());
+    BodyRun run{0, "noise", "N", "/f", {{"/f/a.dng", false}}, ""};
+    run.id = one.body_runs().put(run);
+    BodyRun here = one.body_runs().all().at(0), there = two.body_runs().all().at(0);
+    here.frames.push_back({"/f/b.dng", false});
+    there.frames.push_back({"/f/c.dng", false});
+    there.frames[0].dropped = true;
+    one.body_runs().put(here);
+    two.body_runs().put(there);
+    const BodyRun now = one.body_runs().all().at(0);
+    CHECK(now.frames == std::vector<BodyRunFrame>{{"/f/a.dng", true}, {"/f/c.dng", false}, {"/f/b.dng", false}});
+    CHECK(now.used() == std::vector<fs::path>{"/f/c.dng", "/f/b.dng"});
+}

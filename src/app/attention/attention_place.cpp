@@ -71,7 +71,9 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
 
 void AttentionPlace::showEvent(QShowEvent* event) {
     PlaceWidget::showEvent(event);
-    closer_.start();
+    if (std::any_of(items_.begin(), items_.end(),
+                    [](const AttentionItem& item) { return item.kind == AttentionKind::fingerprint; }))
+        closer_.start();
 }
 
 void AttentionPlace::look_closer() {
@@ -89,9 +91,9 @@ void AttentionPlace::look_closer() {
     parts_.jobs().run_quietly(
         [=, known = findings_.damaged_records, knowledge = parts_.frames().knowledge_shared(),
          fleet = parts_.entries().fleet()] {
-            *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted,
-                                            read_records ? source.open(Access::read).damaged_records() : known);
             Store store = source.open(Access::read);
+            *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted,
+                                            read_records ? store.damaged_records() : known);
             findings->unmatched_frames = remembered_unmatched(store, *fleet);
         },
         [=, this] {

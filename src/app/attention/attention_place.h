@@ -19,7 +19,7 @@ public:
     explicit AttentionPlace(const Parts& parts);
 
 protected:
-    /// Looks again: what was compared by fingerprint meanwhile is not told by a signal.
+    /// Looks again where it offers to compare fingerprints: no signal tells that this was done meanwhile.
     void showEvent(QShowEvent* event) override;
 
 private:

@@ -144,7 +144,7 @@ QWidget* BenchPlace::build_bar() {
     connect(drop_, &QPushButton::clicked, this, &BenchPlace::toggle_chosen);
     connect(publish_, &QPushButton::clicked, this, &BenchPlace::publish);
     noise_ = new NoisePage(parts_);
-    connect(noise_, &NoisePage::added, this, &BenchPlace::load_noise_run);
+    connect(noise_, &NoisePage::added, this, [this] { load_runs(0); });
     auto* of_lens = new QWidget;
     auto* buttons = new QHBoxLayout(of_lens);
     buttons->setContentsMargins(0, 0, 0, 0);

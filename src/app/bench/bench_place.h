@@ -79,7 +79,6 @@ private:
     // bench_work.cpp: actions
     void load_runs(int open_id);
     void open_run(int index);
-    void load_noise_run(int id);
     void open_noise_run(const BodyRun& run);
     void show_page(bool noise);
     void measure();

@@ -130,10 +130,6 @@ void BenchPlace::open_noise_run(const BodyRun& run) {
     load_runs(0);
 }
 
-void BenchPlace::load_noise_run(int id) {
-    if (noise_->run() && noise_->run()->id == id) load_runs(0);
-}
-
 void BenchPlace::begin_noise_run() {
     run_.reset();
     solution_.reset();

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/noise_page.h"
 
-#include <QDropEvent>
+#include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QMimeData>
 #include <QPointer>
@@ -9,8 +9,6 @@
 #include <QSplitter>
 #include <algorithm>
 
-#include "base/error.h"
-#include "base/figure_text.h"
 #include "base/station.h"
 #include "base/times.h"
 #include "bench/noise_plan_view.h"
@@ -18,9 +16,10 @@
 #include "sensor/noise_json.h"
 #include "sensor/noise_kind.h"
 #include "sensor/noise_plan.h"
+#include "shared/dropped_frames.h"
+#include "shared/noise_figures.h"
 #include "shared/publish_dialog.h"
 #include "studio/frames/measured_facts.h"
-#include "studio/intake/take_in.h"
 #include "widgets/edit_entry.h"
 #include "widgets/place.h"
 
@@ -28,15 +27,10 @@ namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
-Cell green_figure(const ReportedIso& i, MeasuredFigure ReportedColour::*which) {
-    const MeasuredFigure& f = i.colours[1].*which;
-    return {q(figure_with_sigma(f.value, f.sigma)), f.value};
-}
-
 constexpr const char* how_to =
     "For each ISO: pairs of flat fields, two frames at each exposure, one directly after the other, from 2 to 60 "
-    "percent "
-    "of the white level; and dark frames with the cap on. Eight pairs and four dark frames are good. Frames sort "
+    "percent of the white level; and dark frames with the cap on. Eight pairs and four dark frames are good. Frames "
+    "sort "
     "themselves: dark ones are told by their light. Add them, or begin a run from their folder.";
 
 }  // namespace
@@ -51,30 +45,7 @@ void NoisePage::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void NoisePage::dropEvent(QDropEvent* event) {
-    std::vector<fs::path> dropped;
-    for (const QUrl& url : event->mimeData()->urls())
-        if (url.isLocalFile()) dropped.emplace_back(url.toLocalFile().toStdString());
-    event->acceptProposedAction();
-    const auto found = std::make_shared<std::vector<fs::path>>();
-    parts_.jobs().run_quietly(
-        [dropped, found] {
-            for (const fs::path& path : dropped) {
-                std::error_code failed;
-                if (!fs::is_directory(path, failed)) {
-                    found->push_back(path);
-                    continue;
-                }
-                try {
-                    std::vector<std::string> problems;
-                    for (const fs::path& frame : frame_files(path, problems)) found->push_back(frame);
-                } catch (const Error&) {
-                    // A folder that has gone since has no frames.
-                }
-            }
-        },
-        [here = QPointer<NoisePage>(this), found] {
-            if (here) here->add_frames(*found);
-        });
+    list_frames(parts_.jobs(), dropped_paths(*event), this, [this](const auto& frames) { add_frames(frames); });
 }
 
 void NoisePage::build_bar() {
@@ -99,21 +70,8 @@ void NoisePage::build_tables() {
     frames_ = new Table("Frames of the noise run", {text_column("Frame"), figure_column("ISO", 52),
                                                     figure_column("Exposure", 70), text_column("State", 78)});
     connect(frames_, &Table::chosen_changed, this, [this] { refresh(); });
-    figures_ = new TableOf<ReportedIso>(
-        "Measured noise, green",
-        {{figure_column("ISO", 52), [](const ReportedIso& i) { return figure_cell(i.iso); }},
-         {figure_column("Gain e⁻/count"), [](const ReportedIso& i) { return green_figure(i, &ReportedColour::gain); }},
-         {figure_column("Read noise e⁻"),
-          [](const ReportedIso& i) { return green_figure(i, &ReportedColour::read_noise); }},
-         {figure_column("Full well e⁻"),
-          [](const ReportedIso& i) { return green_figure(i, &ReportedColour::full_well); }},
-         {figure_column("PRNU %"), [](const ReportedIso& i) { return green_figure(i, &ReportedColour::prnu); }},
-         {figure_column("Range EV", 64),
-          [](const ReportedIso& i) {
-              return Cell(QString::number(i.colours[1].dynamic_range_ev, 'f', 2), i.colours[1].dynamic_range_ev);
-          }},
-         {figure_column("Pairs", 44), [](const ReportedIso& i) { return figure_cell(i.pairs); }},
-         {figure_column("Darks", 46), [](const ReportedIso& i) { return figure_cell(i.dark_frames); }}});
+    figures_ = new_noise_figures(
+        "Measured noise, green", [] { return 1; }, true);
     findings_ = new Table("Findings of the noise run", {text_column("Findings, and what to do")});
     findings_->wrap_rows();
     plan_ = new NoisePlanView;
@@ -270,7 +228,7 @@ void NoisePage::save() {
         parts_.runs().save(*run_);
         return;
     }
-    if (parts_.attempt([this] { parts_.runs().keep(*run_); })) emit added(run_->id);
+    if (parts_.attempt([this] { parts_.runs().keep(*run_); })) emit added();
 }
 
 void NoisePage::ask_for_frames() {

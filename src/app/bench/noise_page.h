@@ -50,7 +50,7 @@ public:
 
 signals:
     /// A run was saved for the first time.
-    void added(int id);
+    void added();
 
 protected:
     /// Frames and folders that are dropped on the page join the run.

@@ -5,32 +5,14 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QMimeData>
-#include <QPointer>
 #include <QPushButton>
 #include <algorithm>
-#include <memory>
 
-#include "frames/metadata.h"
-#include "jobs.h"
+#include "shared/dropped_frames.h"
 #include "widgets/place.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
-namespace {
-
-/// Pictures in a folder and in those beneath it, by name.
-std::vector<fs::path> frames_in(const fs::path& folder) {
-    std::vector<fs::path> out;
-    std::error_code failed;
-    for (fs::recursive_directory_iterator i(folder, fs::directory_options::skip_permission_denied, failed), end;
-         !failed && i != end; i.increment(failed))
-        if (i->is_regular_file(failed) && named_as_picture(i->path())) out.push_back(i->path());
-    std::sort(out.begin(), out.end());
-    return out;
-}
-
-}  // namespace
-
 FramePicker::FramePicker(Jobs& jobs, const QString& what, QWidget* action, QWidget* parent)
     : QWidget(parent), jobs_(jobs), what_(what) {
     auto* files = button("Add &frames…", "Raw frames of one body");
@@ -53,30 +35,12 @@ bool FramePicker::eventFilter(QObject* watched, QEvent* event) {
         return true;
     }
     if (event->type() != QEvent::Drop) return QWidget::eventFilter(watched, event);
-    std::vector<fs::path> frames, folders;
-    for (const QUrl& url : static_cast<QDropEvent*>(event)->mimeData()->urls()) {
-        const fs::path path = url.toLocalFile().toStdString();
-        std::error_code failed;
-        (fs::is_directory(path, failed) ? folders : frames).push_back(path);
-    }
-    add(frames);
-    add_folders(folders);
+    take(dropped_paths(*static_cast<QDropEvent*>(event)));
     return true;
 }
 
-void FramePicker::add_folders(const std::vector<fs::path>& folders) {
-    if (folders.empty()) return;
-    const auto found = std::make_shared<std::vector<fs::path>>();
-    jobs_.run_quietly(
-        [folders, found] {
-            for (const fs::path& folder : folders) {
-                const std::vector<fs::path> frames = frames_in(folder);
-                found->insert(found->end(), frames.begin(), frames.end());
-            }
-        },
-        [picker = QPointer<FramePicker>(this), found] {
-            if (picker) picker->add(*found);
-        });
+void FramePicker::take(const std::vector<fs::path>& files_and_folders) {
+    list_frames(jobs_, files_and_folders, this, [this](const auto& frames) { add(frames); });
 }
 
 void FramePicker::ask_for_frames() {
@@ -87,7 +51,7 @@ void FramePicker::ask_for_frames() {
 
 void FramePicker::ask_for_folder() {
     const QString folder = QFileDialog::getExistingDirectory(this, "Folder: " + what_);
-    if (!folder.isEmpty()) add_folders({folder.toStdString()});
+    if (!folder.isEmpty()) take({folder.toStdString()});
 }
 
 void FramePicker::add(const std::vector<fs::path>& frames) {

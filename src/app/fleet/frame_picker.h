@@ -31,8 +31,7 @@ protected:
 private:
     void ask_for_frames();
     void ask_for_folder();
-    /// Lists the frames of folders on a worker, and adds them.
-    void add_folders(const std::vector<std::filesystem::path>& folders);
+    void take(const std::vector<std::filesystem::path>& files_and_folders);
 
     Jobs& jobs_;
     QString what_;

@@ -6,11 +6,11 @@
 #include <array>
 #include <cmath>
 
-#include "base/figure_text.h"
 #include "fleet/noise_ramp_dialog.h"
 #include "fleet/version_actions.h"
 #include "sensor/noise_kind.h"
 #include "sensor/noise_plan.h"
+#include "shared/noise_figures.h"
 #include "studio/frames/measured_facts.h"
 #include "widgets/log_plot.h"
 #include "widgets/place.h"
@@ -23,29 +23,6 @@ constexpr const char* colour_words[] = {"red", "green", "blue"};
 QColor colour_of(int channel) {
     const std::array<QColor, 3> colours{theme::channel_red, theme::channel_green, theme::channel_blue};
     return colours[static_cast<std::size_t>(channel)];
-}
-
-Cell measured_figure(const MeasuredFigure& f) { return {q(figure_with_sigma(f.value, f.sigma)), f.value}; }
-
-TableOf<ReportedIso>* new_noise_figures(const std::function<int()>& channel) {
-    const auto figure = [channel](MeasuredFigure ReportedColour::*which) {
-        return [channel, which](const ReportedIso& i) {
-            return measured_figure(i.colours[static_cast<std::size_t>(channel())].*which);
-        };
-    };
-    return new TableOf<ReportedIso>(
-        "Noise for each ISO",
-        {{figure_column("ISO", 52), [](const ReportedIso& i) { return figure_cell(i.iso); }},
-         {figure_column("Gain e⁻/count"), figure(&ReportedColour::gain)},
-         {figure_column("Read noise e⁻"), figure(&ReportedColour::read_noise)},
-         {figure_column("Range EV", 62),
-          [channel](const ReportedIso& i) {
-              const double ev = i.colours[static_cast<std::size_t>(channel())].dynamic_range_ev;
-              return Cell(QString::number(ev, 'f', 2), ev);
-          }},
-         {figure_column("PRNU %"), figure(&ReportedColour::prnu)},
-         {figure_column("Pairs", 44), [](const ReportedIso& i) { return figure_cell(i.pairs); }},
-         {figure_column("Darks", 46), [](const ReportedIso& i) { return figure_cell(i.dark_frames); }}});
 }
 
 LogCurve over_iso(const NoiseReport& report, const QString& label, int channel, Qt::PenStyle dash, const QColor& colour,
@@ -110,7 +87,8 @@ QWidget* NoisePanel::build_left() {
     colour_->setCurrentIndex(1);
     colour_->setAccessibleName("Colour of the figures");
     connect(colour_, &QComboBox::activated, this, [this] { show_version(shown_); });
-    figures_ = new_noise_figures([this] { return colour_->currentIndex(); });
+    figures_ = new_noise_figures(
+        "Noise for each ISO", [this] { return colour_->currentIndex(); }, false);
     connect(figures_, &Table::chosen_changed, this, [this] { show_curves(); });
     notes_ = new QLabel;
     notes_->setWordWrap(true);

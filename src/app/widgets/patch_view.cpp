@@ -18,8 +18,7 @@ namespace {
 constexpr int words_height = 36, marked_patches = 3;
 
 QColor shown(const cv::Vec3d& xyz) {
-    static const cv::Matx33d to_srgb = srgb_to(ColourSpace::romm).inv() * xyz_d50_to_romm();
-    const cv::Vec3d rgb = to_srgb * xyz;
+    const cv::Vec3d rgb = xyz_d50_to_srgb() * xyz;
     const auto value = [&](int c) {
         return static_cast<int>(std::lround(255 * encode_light(ColourSpace::srgb, std::clamp(rgb[c], 0.0, 1.0))));
     };

@@ -41,6 +41,8 @@ void print_table(const NoiseMeasurement& m) {
 
 void run(const NoiseOptions& o) {
     if (!o.out.empty()) check_output(o.out, json_output(), existing(o.overwrite));
+    // Opened first: a mistyped store is told before the measurement takes its time.
+    if (!o.store.empty()) open_store(o.store, Access::write);
     const NoiseMeasurement m = measure_noise(paths_of(o.frames), paths_of(o.darks), console_progress());
     const std::string document = noise_to_json(m, current_author(), utc_now());
     if (!o.store.empty()) {

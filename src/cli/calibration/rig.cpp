@@ -56,7 +56,8 @@ void add_patch_chart(CLI::App& rig) {
             throw usage_error(
                 "The chart is written as .txt (its reference) or .pdf (a page to look at); name such a "
                 "file.");
-        if (std::error_code none; std::filesystem::exists(*out, none))
+        // A link that leads nowhere is not replaced either.
+        if (std::error_code none; std::filesystem::exists(std::filesystem::symlink_status(*out, none)))
             throw usage_error(fmt::format("{} exists; name another file.", *out));
         write_atomic(*out, extension == ".txt" ? rig::patch_chart_text() : rig::patch_chart_pdf());
         fmt::print(stderr, "The chart is in {}\n", *out);

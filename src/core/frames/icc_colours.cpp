@@ -88,7 +88,8 @@ void IccColours::find_linear() {
         apply(v, 1);
         const cv::Vec3f by_matrix = matrix * colour;
         for (int c = 0; c < 3; ++c)
-            if (std::abs(v[c] - by_matrix[c]) > 2e-6f + 2e-5f * std::abs(by_matrix[c])) return;
+            // Turned so that values that are no numbers are no matrix.
+            if (!(std::abs(v[c] - by_matrix[c]) <= 2e-6f + 2e-5f * std::abs(by_matrix[c]))) return;
     }
     linear_ = matrix;
 }

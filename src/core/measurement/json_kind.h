@@ -31,7 +31,7 @@ nlohmann::json parse_document(const std::string& document, const std::string& wh
 /// Fills the parts of a measurement that are the same for all such kinds: id, version, source, author, time and frames.
 void take_common_parts(Measurement& measurement, const nlohmann::json& document, const std::string& text);
 
-/// Anybody with the role "works" may publish it. Values of a wrong type become a damaged document.
+/// Makes the kind. The role "works" may publish it. A field of a wrong type is reported as a damaged document.
 MeasurementKind json_kind(const JsonKind& kind);
 
 }  // namespace optrel

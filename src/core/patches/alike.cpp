@@ -44,10 +44,9 @@ public:
 
     /// The light that the body's own matrix sees in a neutral.
     FittedLight fitted(const ColourFit& fit) const {
-        const std::array<double, 3> neutral{fit.neutral[0] / fit.neutral[1], 1, fit.neutral[2] / fit.neutral[1]};
         FittedLight out;
         out.fit = fit;
-        out.white = white_of(matrices_, neutral);
+        out.white = white_of(matrices_, fit.balance());
         out.kelvin = correlated_temperature(out.white);
         return out;
     }
@@ -60,10 +59,8 @@ public:
             with_file.xyz_to_camera = colour_matrix(light);
             matrices = CameraMatrices(with_file);
         }
-        const std::array<double, 3>& n = light.fit.neutral;
-        const Illuminant seen = illuminant_of(matrices, {n[0] / n[1], 1, n[2] / n[1]}),
-                         recorded = illuminant_of(matrices, setting_.as_shot);
-        return {0, 1e6 / seen.kelvin - 1e6 / recorded.kelvin, seen.tint - recorded.tint};
+        const NeutralOffsets offsets = neutral_offsets(matrices, setting_.as_shot, light.fit.balance(), {});
+        return {0, offsets.warmth.value, offsets.tint.value};
     }
 
 private:
@@ -136,7 +133,7 @@ NeutralFit fit_neutral(const Renderer& renderer, const ColourSetting& s, const A
     return out;
 }
 
-/// The colour file that is fitted to the target.
+/// Fits the colours of a body to those of the target.
 ColourFit fit_to(const ColourSetting& s, const PatchChart& chart, const AlikeTarget& target) {
     PatchChart wanted = chart;
     std::vector<MeasuredPatch> patches = s.patches;

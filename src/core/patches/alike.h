@@ -56,8 +56,8 @@ AlikePins pins_alike(const ColourSetting& setting, const PatchChart& chart, cons
 
 /// log2 of green of a perfect diffuser for equal light: exposure time, aperture and ISO divided out.
 double sensitivity_of(const ColourSetting& setting);
-/// How much lighter a body's picture is than the target's, for equal light, EV; empty where their frames do not record
-/// the same of exposure time and aperture.
+/// Difference in brightness from the target at equal light, EV. Empty unless both record the same of exposure time and
+/// aperture.
 std::optional<double> lighter_than(const ColourSetting& setting, const AlikeTarget& target);
 
 /// The bytes of the colour file that pins with a fit need: an ICC profile for a matrix, otherwise a profile of the DNG

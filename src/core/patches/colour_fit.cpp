@@ -95,28 +95,42 @@ Eigen::VectorXd linear_start(const std::vector<Pair>& pairs, Kind kind) {
     return out;
 }
 
+/// Derivatives of residuals by steps.
+template <class Residuals>
+Eigen::MatrixXd jacobian_of(const Residuals& residuals_at, const Eigen::VectorXd& at, const Eigen::VectorXd& there,
+                            double step) {
+    Eigen::MatrixXd out(there.size(), at.size());
+    for (Eigen::Index k = 0; k < at.size(); ++k) {
+        Eigen::VectorXd moved = at;
+        moved[k] += step;
+        out.col(k) = (residuals_at(moved) - there) / step;
+    }
+    return out;
+}
+
+/// Weights 1 / dE2000 of each patch, which turn least squares into the least sum of CIEDE2000.
+Eigen::VectorXd weights_of(const Eigen::VectorXd& r) {
+    Eigen::VectorXd out(r.size());
+    for (Eigen::Index i = 0; i < r.size(); i += 3)
+        out.segment(i, 3).setConstant(1 / std::sqrt(r.segment(i, 3).squaredNorm() + 0.01));
+    return out;
+}
+
 /// Minimises the sum of CIEDE2000 (not of its square) by Levenberg and Marquardt with weights 1 / dE2000.
 ColourForm fitted_form(const std::vector<Pair>& pairs, Kind kind) {
     Eigen::VectorXd free = linear_start(pairs, kind);
     const auto form_at = [&](const Eigen::VectorXd& at) { return ColourForm(kind, weights_from(at, kind)); };
+    const auto residuals_at = [&](const Eigen::VectorXd& at) { return residuals(pairs, form_at(at)); };
     const auto cost_of = [&](const Eigen::VectorXd& r) {
         double sum = 0;
         for (Eigen::Index i = 0; i < r.size(); i += 3) sum += std::sqrt(r.segment(i, 3).squaredNorm() + 0.01);
         return sum;
     };
-    Eigen::VectorXd r = residuals(pairs, form_at(free));
+    Eigen::VectorXd r = residuals_at(free);
     double cost = cost_of(r), damping = 1e-3;
     for (int round = 0; round < 60; ++round) {
-        Eigen::MatrixXd jacobian(r.size(), free.size());
-        for (Eigen::Index k = 0; k < free.size(); ++k) {
-            Eigen::VectorXd moved = free;
-            constexpr double step = 1e-5;
-            moved[k] += step;
-            jacobian.col(k) = (residuals(pairs, form_at(moved)) - r) / step;
-        }
-        Eigen::VectorXd weight(r.size());
-        for (Eigen::Index i = 0; i < r.size(); i += 3)
-            weight.segment(i, 3).setConstant(1 / std::sqrt(r.segment(i, 3).squaredNorm() + 0.01));
+        const Eigen::MatrixXd jacobian = jacobian_of(residuals_at, free, r, 1e-5);
+        const Eigen::VectorXd weight = weights_of(r);
         const Eigen::MatrixXd normal = jacobian.transpose() * weight.asDiagonal() * jacobian;
         const Eigen::VectorXd gradient = jacobian.transpose() * weight.asDiagonal() * r;
         bool better = false;
@@ -125,7 +139,7 @@ ColourForm fitted_form(const std::vector<Pair>& pairs, Kind kind) {
             damped.diagonal() *= 1 + damping;
             damped.diagonal().array() += 1e-9;
             const Eigen::VectorXd next = free - damped.ldlt().solve(gradient);
-            const Eigen::VectorXd there = residuals(pairs, form_at(next));
+            const Eigen::VectorXd there = residuals_at(next);
             if (const double now = cost_of(there); now < cost) {
                 better = cost - now > 1e-7 * cost;
                 free = next;
@@ -161,19 +175,12 @@ ColourForm with_hues(const std::vector<Pair>& pairs, const ColourForm& form) {
                                                        scales[2] * x[3 * k + 2]};
         return form.with(hues);
     };
+    const auto residuals_at = [&](const Eigen::VectorXd& at) { return residuals(pairs, form_at(at)); };
     Eigen::VectorXd x = Eigen::VectorXd::Zero(count);
     for (int round = 0; round < 8; ++round) {
-        const Eigen::VectorXd r = residuals(pairs, form_at(x));
-        Eigen::MatrixXd jacobian(r.size(), count);
-        for (int k = 0; k < count; ++k) {
-            Eigen::VectorXd moved = x;
-            constexpr double step = 0.02;
-            moved[k] += step;
-            jacobian.col(k) = (residuals(pairs, form_at(moved)) - r) / step;
-        }
-        Eigen::VectorXd weight(r.size());
-        for (Eigen::Index i = 0; i < r.size(); i += 3)
-            weight.segment(i, 3).setConstant(1 / std::sqrt(r.segment(i, 3).squaredNorm() + 0.01));
+        const Eigen::VectorXd r = residuals_at(x);
+        const Eigen::MatrixXd jacobian = jacobian_of(residuals_at, x, r, 0.02);
+        const Eigen::VectorXd weight = weights_of(r);
         const Eigen::MatrixXd normal =
             jacobian.transpose() * weight.asDiagonal() * jacobian + ridge * Eigen::MatrixXd::Identity(count, count);
         const Eigen::VectorXd step = normal.ldlt().solve(jacobian.transpose() * weight.asDiagonal() * r + ridge * x);

@@ -56,6 +56,8 @@ struct ColourFit {
     ColourForm form;
     std::array<double, 3> neutral{};  ///< camera values of a perfect diffuser in this light, share of the white level
     std::array<double, 3> neutral_sigma{};
+    /// The neutral with green 1.
+    std::array<double, 3> balance() const { return {neutral[0] / neutral[1], 1, neutral[2] / neutral[1]}; }
     /// Of red and blue over green, relative: light that falls off across the chart does not enter it.
     std::array<double, 3> balance_sigma{};
     std::vector<PatchError> errors;  ///< of the patches that were used
@@ -68,8 +70,9 @@ struct ColourFit {
 };
 
 /// Fits the patches that are used. The form is the matrix unless the error of the root-polynomial form on patches that
-/// it did not see is smaller by 5 percent and by twice the standard error of the difference; the winner gets a hue
-/// table on top by the same rule. Throws Error(input) when there are fewer than 8 patches, or no greys among them.
+/// it did not see is smaller by 5 percent and by twice the standard error of the difference; a hue
+/// table is then added to the chosen form by the same rule. Throws Error(input) when there are fewer than 8 patches, or
+/// no greys among them.
 ColourFit fit_colours(const PatchChart& chart, const std::vector<MeasuredPatch>& patches);
 
 }  // namespace optrel

@@ -19,8 +19,7 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr double least_correlation = 0.85, least_lead = 0.01;
-constexpr double same_light = 0.12;  ///< of the logarithm of red or blue over green
-constexpr double outside_chart_de2000 = 2.5;
+constexpr double same_light = 0.12;    ///< of the logarithm of red or blue over green
 constexpr double mixed_light = 0.025;  ///< spread of greys
 constexpr double other_light_mired = 70;
 
@@ -279,7 +278,7 @@ private:
                  "Turn the chart or move the lamps, and take it again.");
         }
         tell_left_out(out);
-        const std::array<double, 3> neutral{fit.neutral[0] / fit.neutral[1], 1, fit.neutral[2] / fit.neutral[1]};
+        const std::array<double, 3> neutral = fit.balance();
         out.exposure_ev = {std::log2(fit.neutral[1]), fit.neutral_sigma[1] / fit.neutral[1] / std::log(2.0)};
         if (!out.rendered) take_neutral(first, neutral, out);
         if (fit.grey_spread > mixed_light)
@@ -288,7 +287,7 @@ private:
                              "one lies in the colour of a wall.",
                              100 * fit.grey_spread),
                  "Use lamps of one kind, and keep daylight and coloured surfaces away.");
-        if (fit.mean > outside_chart_de2000)
+        if (outside_chart(fit.mean))
             find("outside_chart", true,
                  fmt::format("The best fit leaves a mean of {:.1f} dE2000: this body sees these surfaces unlike the "
                              "eye does, as one that sees infrared.",
@@ -322,18 +321,10 @@ private:
         out.fitted.white = white_of(shot.matrices, neutral);
         out.fitted.kelvin = correlated_temperature(out.fitted.white);
         out.xyz_to_camera = shot.matrices.at(out.fitted.kelvin);
-        const Illuminant recorded = illuminant_of(shot.matrices, shot.as_shot),
-                         seen = illuminant_of(shot.matrices, neutral);
-        out.mired.value = 1e6 / seen.kelvin - 1e6 / recorded.kelvin;
-        out.tint.value = seen.tint - recorded.tint;
-        // By the scatter of the greys: each of red and blue over green moves temperature and tint.
-        for (const std::size_t c : {0u, 2u}) {
-            std::array<double, 3> moved = neutral;
-            moved[c] *= 1 + fit.balance_sigma[c];
-            const Illuminant there = illuminant_of(shot.matrices, moved);
-            out.mired.sigma = std::hypot(out.mired.sigma, 1e6 / there.kelvin - 1e6 / seen.kelvin);
-            out.tint.sigma = std::hypot(out.tint.sigma, there.tint - seen.tint);
-        }
+        // By the scatter of the greys.
+        const NeutralOffsets offsets = neutral_offsets(shot.matrices, shot.as_shot, neutral, fit.balance_sigma);
+        out.mired = offsets.warmth;
+        out.tint = offsets.tint;
         const auto reference = standard_light(run_.chart.illuminant);
         const cv::Vec3d white = white_of(*reference);
         const double of_chart = 1e6 / correlated_temperature({white[0] / (white[0] + white[1] + white[2]),

@@ -11,6 +11,7 @@
 #include "frames/metadata.h"
 #include "patches/colour_fit.h"
 #include "patches/colour_writer.h"
+#include "patches/neutral_offsets.h"
 
 namespace optrel {
 
@@ -20,10 +21,9 @@ struct ColourFinding {
     std::string text, remedy;
 };
 
-/// A value with one sigma.
-struct ColourFigure {
-    double value = 0, sigma = 0;
-};
+/// True when the best fit leaves so large a mean difference (dE2000) that the body's colours are not those of a chart,
+/// as those of a body that sees infrared.
+inline bool outside_chart(double mean_de2000) { return mean_de2000 > 2.5; }
 
 /// What was measured in one light at one ISO.
 struct MeasuredLight {

@@ -13,8 +13,8 @@
 #include "frames/colour_profile.h"
 #include "frames/tiff_tags.h"
 #include "patches/colorimetry.h"
-#include "patches/hue_correction.h"
 #include "render/colour.h"
+#include "render/hue_saturation.h"
 
 namespace optrel {
 namespace {
@@ -119,9 +119,10 @@ PlainTag hue_table(std::uint16_t tag, const ColourForm& form) {
     for (int h = 0; h < hues; ++h)
         for (int s = 0; s < saturations; ++s) {
             const double saturation = static_cast<double>(s) / (saturations - 1), hue = 360.0 * h / hues;
-            const cv::Vec3d after = to_romm * form(from_matrix * rgb_of(hue, saturation));
-            const cv::Vec3d hsv = hsv_of({std::max(0.0, after[0]), std::max(0.0, after[1]), std::max(0.0, after[2])});
-            double shift = s == 0 ? 0 : hsv[0] - hue;
+            const cv::Vec3d after = to_romm * form(from_matrix * rgb_of(hue / 60, saturation, 1.0));
+            const cv::Vec3d hsv =
+                hsv_of(cv::Vec3d(std::max(0.0, after[0]), std::max(0.0, after[1]), std::max(0.0, after[2])));
+            double shift = s == 0 ? 0 : 60 * hsv[0] - hue;
             if (shift > 180) shift -= 360;
             if (shift < -180) shift += 360;
             const double by = s == 0 ? 1 : std::clamp(hsv[1] / saturation, 0.2, 3.0);
@@ -139,8 +140,8 @@ PlainTag hue_table(std::uint16_t tag, const ColourForm& form) {
 
 cv::Matx33d colour_matrix(const FittedLight& light) {
     const cv::Vec3d white(light.white[0] / light.white[1], 1, (1 - light.white[0] - light.white[1]) / light.white[1]);
-    const std::array<double, 3>& n = light.fit.neutral;
-    return cv::Matx33d::diag({n[0] / n[1], 1, n[2] / n[1]}) * light.fit.form.matrix().inv() * white_to_d50(white);
+    const std::array<double, 3> n = light.fit.balance();
+    return cv::Matx33d::diag({n[0], n[1], n[2]}) * light.fit.form.matrix().inv() * white_to_d50(white);
 }
 
 std::string icc_of(const FittedLight& light, const ColourFileText& text) {

@@ -8,11 +8,6 @@
 
 namespace optrel {
 
-/// Hue (degrees), saturation and value of linear RGB.
-cv::Vec3d hsv_of(const cv::Vec3d& rgb);
-/// RGB of a hue (degrees) and a saturation, with value 1.
-cv::Vec3d rgb_of(double hue, double saturation);
-
 struct HueCorrection {
     static constexpr int node_count = 6;
     /// At one hue, for saturated colours.

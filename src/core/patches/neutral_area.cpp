@@ -82,18 +82,8 @@ NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area) {
     out.neutral = {std::exp(red.value), 1, std::exp(blue.value)};
     out.neutral_sigma = {red.sigma, 0, blue.sigma};
     const CameraMatrices matrices = own_matrices(raw);
-    const Illuminant recorded = illuminant_of(matrices, raw.as_shot_neutral);
-    out.light = illuminant_of(matrices, out.neutral);
-    out.warmth.value = 1e6 / out.light.kelvin - 1e6 / recorded.kelvin;
-    out.tint.value = out.light.tint - recorded.tint;
-    for (const std::size_t c : {0u, 2u}) {
-        std::array<double, 3> moved = out.neutral;
-        moved[c] *= 1 + out.neutral_sigma[c];
-        const Illuminant there = illuminant_of(matrices, moved);
-        out.warmth.sigma = std::hypot(out.warmth.sigma, 1e6 / there.kelvin - 1e6 / out.light.kelvin);
-        out.tint.sigma = std::hypot(out.tint.sigma, there.tint - out.light.tint);
-    }
-    const std::array<double, 3> reached = neutral_of(matrices, out.light.kelvin, out.light.tint);
+    out.offsets = neutral_offsets(matrices, raw.as_shot_neutral, out.neutral, out.neutral_sigma);
+    const std::array<double, 3> reached = neutral_of(matrices, out.offsets.light.kelvin, out.offsets.light.tint);
     for (const std::size_t c : {0u, 2u})
         out.missed = std::max(out.missed, std::abs(reached[c] / reached[1] / out.neutral[c] - 1));
     return out;

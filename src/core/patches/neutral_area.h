@@ -6,16 +6,14 @@
 #include <opencv2/core.hpp>
 
 #include "frames/picture.h"
-#include "patches/colour_measurement.h"
-#include "render/colour.h"
+#include "patches/neutral_offsets.h"
 
 namespace optrel {
 
 struct NeutralArea {
     std::array<double, 3> neutral{1, 1, 1};  ///< camera values of the area, over green
     std::array<double, 3> neutral_sigma{};   ///< relative, one sigma, from the scatter of blocks of 16 x 16 px
-    Illuminant light;                        ///< in which the area is grey
-    ColourFigure warmth, tint;               ///< over what the frame records: MK^-1, and tint
+    NeutralOffsets offsets;                  ///< over what the frame records
     /// How far warmth and tint miss the area's red or blue, as a share: more than nothing for light that no temperature
     /// from 2000 to 15000 K and no tint within 150 describes.
     double missed = 0;

@@ -3,7 +3,6 @@
 
 #include <cmath>
 
-#include "frames/colour_space.h"
 #include "render/colour.h"
 #include "render/colour_rendering.h"
 
@@ -29,7 +28,7 @@ std::vector<cv::Vec3d> rendered_patches(const ColourSetting& s, const std::strin
     const auto rendering = colour_rendering(raw, fields);
     const cv::Matx33d to_xyz = camera_to_xyz_d50(own_matrices(raw), neutral);
     if (rendering) rendering->begin(planes, 1);
-    const cv::Matx33d srgb_to_xyz = xyz_d50_to_romm().inv() * srgb_to(ColourSpace::romm);
+    const cv::Matx33d srgb_to_xyz = xyz_d50_to_srgb().inv();
     for (int i = 0; i < planes.size().width; ++i) {
         const cv::Vec3d v(planes.channel[0](0, i), planes.channel[1](0, i), planes.channel[2](0, i));
         out.push_back((rendering ? srgb_to_xyz * v : to_xyz * v) * gain);

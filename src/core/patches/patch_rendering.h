@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The patches of a chart as the development renders them.
+// Renders measured chart patches with the white balance, colours and exposure of the development.
 #pragma once
 
 #include <opencv2/core.hpp>

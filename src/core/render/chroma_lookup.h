@@ -11,7 +11,7 @@ namespace optrel {
 
 class ChromaLookup {
 public:
-    /// `convert`: linear RGB in and out; negative light counts as zero.
+    /// `convert` maps linear RGB to linear RGB. Negative components are treated as zero.
     explicit ChromaLookup(const std::function<cv::Vec3f(const cv::Vec3f&)>& convert);
 
     /// Interpolates between chromaticities that lie 1/256 apart.

@@ -10,12 +10,6 @@
 namespace optrel {
 namespace {
 
-/// Through ROMM RGB with its white D50, the space of colour profiles.
-cv::Matx33d xyz_d50_to_srgb() {
-    static const cv::Matx33d matrix = srgb_to(ColourSpace::romm).inv() * xyz_d50_to_romm();
-    return matrix;
-}
-
 /// The Planckian locus in u and v of CIE 1960 (Krystek 1985).
 cv::Vec2d planckian(double t) {
     return {
@@ -30,6 +24,12 @@ constexpr double coolest = 15000, warmest = 1000;
 cv::Matx33d xyz_d50_to_romm() {
     static const cv::Matx33d matrix =
         cv::Matx33d(0.7976749, 0.1351917, 0.0313534, 0.2880402, 0.7118741, 0.0000857, 0, 0, 0.8252100).inv();
+    return matrix;
+}
+
+cv::Matx33d xyz_d50_to_srgb() {
+    // Through ROMM RGB with its white D50, the space of colour profiles.
+    static const cv::Matx33d matrix = srgb_to(ColourSpace::romm).inv() * xyz_d50_to_romm();
     return matrix;
 }
 

@@ -15,6 +15,8 @@ struct DngColours;
 
 /// XYZ of D50 to linear ROMM RGB (ISO 22028-2).
 cv::Matx33d xyz_d50_to_romm();
+/// XYZ of D50 to linear sRGB; white stays white.
+cv::Matx33d xyz_d50_to_srgb();
 
 /// Bradford's adaptation of a white (XYZ with Y = 1) to D50.
 cv::Matx33d white_to_d50(const cv::Vec3d& white);

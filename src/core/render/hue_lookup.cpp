@@ -6,41 +6,10 @@
 
 #include "base/error.h"
 #include "frames/colour_space.h"
+#include "render/hue_saturation.h"
 
 namespace optrel {
 namespace {
-
-/// Hue in sixths of the circle, saturation, value.
-cv::Vec3f hsv_of(const cv::Vec3f& c) {
-    const float high = std::max({c[0], c[1], c[2]}), low = std::min({c[0], c[1], c[2]}), span = high - low;
-    if (span <= 0) return {0, 0, high};
-    float hue;
-    if (c[0] == high) {
-        hue = (c[1] - c[2]) / span;
-        if (hue < 0) hue += 6;
-    } else if (c[1] == high) {
-        hue = 2 + (c[2] - c[0]) / span;
-    } else {
-        hue = 4 + (c[0] - c[1]) / span;
-    }
-    return {hue, span / high, high};
-}
-
-cv::Vec3f rgb_of(float hue, float saturation, float value) {
-    hue -= 6 * std::floor(hue / 6);
-    const int sixth = std::min(5, static_cast<int>(hue));
-    const float part = hue - static_cast<float>(sixth);
-    const float low = value * (1 - saturation), falling = value * (1 - saturation * part),
-                rising = value * (1 - saturation * (1 - part));
-    switch (sixth) {
-        case 0: return {value, rising, low};
-        case 1: return {falling, value, low};
-        case 2: return {low, value, rising};
-        case 3: return {low, falling, value};
-        case 4: return {rising, low, value};
-        default: return {value, low, falling};
-    }
-}
 
 /// The two entries around a place, and the interpolation weight of the second.
 struct About {
@@ -69,7 +38,7 @@ float grid_value(const HueTable& table, float value) {
 }  // namespace
 
 cv::Vec3f look_up(const HueTable& table, const cv::Vec3f& rgb) {
-    const cv::Vec3f hsv = hsv_of({std::max(0.f, rgb[0]), std::max(0.f, rgb[1]), std::max(0.f, rgb[2])});
+    const cv::Vec3f hsv = hsv_of(cv::Vec3f(std::max(0.f, rgb[0]), std::max(0.f, rgb[1]), std::max(0.f, rgb[2])));
     const About h = around(hsv[0], table.hues), s = within(hsv[1], table.saturations),
                 v = within(grid_value(table, hsv[2]), table.values);
     float shift = 0, saturation = 0, value = 0;

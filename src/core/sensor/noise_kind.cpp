@@ -103,10 +103,28 @@ Measurement read(const std::string& document, const std::string& where) {
 }
 
 /// Limits of what sensors are: beyond them a document was not measured.
+/// Levels of the pairs, where the document has them.
+void require_levels(const json& setting, const std::string& iso) {
+    constexpr std::size_t most = 10000;
+    if (!setting.contains("levels")) return;
+    const json& levels = setting["levels"];
+    bool sound = levels.is_array() && levels.size() <= most;
+    for (std::size_t i = 0; sound && i < levels.size(); ++i) {
+        const double level = levels[i].at("level"),
+                     time = levels[i].value("exposure_s", json()).is_null() ? 0 : levels[i]["exposure_s"].get<double>();
+        sound = level >= -0.1 && level <= 2 && time >= 0 && time < 1e7;
+    }
+    if (!sound)
+        throw input_error(fmt::format(
+            "The noise measurement has levels of light at ISO {} that no pair of flat fields has; measure again.",
+            iso));
+}
+
 void require_plausible(const std::string& document) {
     const json j = parsed(document, "The noise measurement");
     if (j["iso"].empty()) throw input_error("The noise measurement has no ISO; measure the body again.");
-    for (const std::string& iso : isos_of(j))
+    for (const std::string& iso : isos_of(j)) {
+        require_levels(j["iso"][iso], iso);
         for (const char* colour : colour_names) {
             const json& c = j["iso"][iso][colour];
             const auto within = [&](const char* key, double low, double high) {
@@ -125,6 +143,7 @@ void require_plausible(const std::string& document) {
             within("a", 1e-12, 1);
             within("b", 0, 1);
         }
+    }
 }
 
 std::string following(const std::string& before, const std::string& document, OtherSettings others) {

@@ -58,7 +58,7 @@ std::vector<NoiseShots> noise_shots(const NoiseReport& report) {
         shots.darks_taken = iso.dark_frames;
         shots.darks_to_take = darks_to_take(iso);
         for (const PairLevel& l : iso.levels) shots.pairs.push_back({l.level, l.exposure_s, true});
-        // Documents without levels still tell how many pairs there are.
+        // Older documents have the number of pairs but not their levels, so nothing is proposed for them.
         if (!iso.levels.empty() || iso.pairs == 0) {
             const double white_s = white_time(iso.levels);
             if (white_s > 0) white_s_at_100 = white_s * iso.iso / 100;

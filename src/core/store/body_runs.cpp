@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -58,10 +59,19 @@ std::vector<BodyRun> StoredBodyRuns::all() {
     return out;
 }
 
-int StoredBodyRuns::put(const BodyRun& run) {
+int StoredBodyRuns::put(const BodyRun& given) {
+    Transaction transaction(engine_, "runs");
+    BodyRun run = given;
+    // Frames are dropped, never removed, so another station has added those that only the store has.
+    if (run.id != 0)
+        for (const BodyRun& there : all())
+            if (there.id == run.id)
+                for (const BodyRunFrame& f : there.frames)
+                    if (std::none_of(given.frames.begin(), given.frames.end(),
+                                     [&](const BodyRunFrame& own) { return own.path == f.path; }))
+                        run.frames.push_back(f);
     const QVariantList values{text(run.kind), text(run.name), text(with_kept_paths(engine_, document_of(run))),
                               text(run.result)};
-    Transaction transaction(engine_, "runs");
     int id = run.id;
     if (id == 0) {
         QSqlQuery q =
@@ -75,7 +85,5 @@ int StoredBodyRuns::put(const BodyRun& run) {
     transaction.commit();
     return id;
 }
-
-void StoredBodyRuns::remove(int id) { engine_.run("DELETE FROM body_runs WHERE id = ?", {id}); }
 
 }  // namespace optrel

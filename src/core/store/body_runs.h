@@ -35,9 +35,9 @@ public:
 
     /// All runs, newest first. Runs that cannot be read are left out.
     std::vector<BodyRun> all();
-    /// Saves a run; id 0 adds a new one. Returns the id. Does nothing when a run with an id no longer exists.
+    /// Saves a run; id 0 adds a new one. Returns the id. Does nothing when a run with an id no longer exists. Frames
+    /// that another program added meanwhile are kept.
     int put(const BodyRun& run);
-    void remove(int id);
 
 private:
     Engine& engine_;

@@ -10,30 +10,20 @@
 #include "base/words.h"
 #include "frames/exposure_time.h"
 #include "frames/metadata.h"
-#include "studio/intake/take_in.h"
+#include "studio/calibration/run_work.h"
 
 namespace optrel {
 
 std::vector<BodyRun> noise_runs_of_folder(const std::filesystem::path& folder, std::vector<std::string>& problems,
                                           Progress& progress) {
     std::map<std::string, BodyRun> by_body;
-    const auto files = frame_files(folder, problems);
-    progress.start(static_cast<int>(files.size()), "Reading metadata");
-    for (const auto& path : files) {
-        progress.check();
-        try {
-            const Metadata m = read_metadata(path);
-            if (m.kind == FrameKind::raw) {
-                const std::string body = trimmed(camera_name(m) + " " + m.body_serial);
-                BodyRun& run = by_body[body];
-                run.name = "Noise of " + body;
-                run.folder = std::filesystem::absolute(folder).lexically_normal();
-                run.frames.push_back({path, false});
-            }
-        } catch (const std::exception& error) {
-            problems.push_back(reason_for(path, error));
-        }
-        progress.step();
+    for (const auto& [path, m] : metadata_of_folder(folder, problems, progress)) {
+        if (m.kind != FrameKind::raw) continue;
+        const std::string body = trimmed(camera_name(m) + " " + m.body_serial);
+        BodyRun& run = by_body[body];
+        run.name = "Noise of " + body;
+        run.folder = std::filesystem::absolute(folder).lexically_normal();
+        run.frames.push_back({path, false});
     }
     if (by_body.empty())
         throw input_error(

@@ -11,20 +11,27 @@
 
 namespace optrel {
 
-std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart,
-                                      std::vector<std::string>& problems, Progress& progress) {
-    std::vector<std::pair<std::filesystem::path, Metadata>> found;
+std::vector<std::pair<std::filesystem::path, Metadata>> metadata_of_folder(const std::filesystem::path& folder,
+                                                                           std::vector<std::string>& problems,
+                                                                           Progress& progress) {
+    std::vector<std::pair<std::filesystem::path, Metadata>> out;
     const auto files = frame_files(folder, problems);
     progress.start(static_cast<int>(files.size()), "Reading metadata");
     for (const auto& path : files) {
         progress.check();
         try {
-            found.emplace_back(path, read_metadata(path));
+            out.emplace_back(path, read_metadata(path));
         } catch (const std::exception& error) {
             problems.push_back(reason_for(path, error));
         }
         progress.step();
     }
+    return out;
+}
+
+std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart,
+                                      std::vector<std::string>& problems, Progress& progress) {
+    const auto found = metadata_of_folder(folder, problems, progress);
     if (found.empty())
         throw input_error("The folder " + folder.string() +
                           " holds no picture that can be read; choose the folder of the chart frames.");

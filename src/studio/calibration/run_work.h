@@ -2,13 +2,22 @@
 // Measuring runs of a store: begin, measure frame by frame, and continue after an interruption.
 #pragma once
 
+#include <filesystem>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "base/progress.h"
+#include "frames/metadata.h"
 #include "store/store.h"
 
 namespace optrel {
+
+/// Metadata of the frames in a folder and in those beneath it, by path. Files that cannot be read are left out, with
+/// one sentence each in `problems`. Throws Cancelled, and Error(file) for a folder that cannot be read.
+std::vector<std::pair<std::filesystem::path, Metadata>> metadata_of_folder(const std::filesystem::path& folder,
+                                                                           std::vector<std::string>& problems,
+                                                                           Progress& progress);
 
 /// Runs in a folder, one for each body and lens, unmeasured. Unreadable files are reported in `problems`. Throws
 /// Error(input) when no file is readable.

@@ -17,14 +17,11 @@
 namespace optrel {
 namespace {
 
-/// Mean dE2000 that the best fit leaves, beyond which a body's colours are not those of a chart.
-constexpr double outside_chart_de2000 = 2.5;
-
 bool sees_infrared(const Body& entry, const BodyColours& colours) {
     if (lowered(entry.condition).find("infrared") != std::string::npos) return true;
     return !colours.settings.empty() &&
            std::all_of(colours.settings.begin(), colours.settings.end(),
-                       [](const ColourSetting& s) { return s.mean_de2000 > outside_chart_de2000; });
+                       [](const ColourSetting& s) { return outside_chart(s.mean_de2000); });
 }
 
 BodyAlike compared(const Published& body, const Published* reference, const AlikeRequest& request, double kelvin,

@@ -42,8 +42,8 @@ struct AlikeResult {
 /// Throws Error(input) when the reference has no colour measurement, or when no body can be compared with it.
 AlikeResult propose_alike(Store& store, const AlikeRequest& request);
 
-/// Writes the colour file that a body needs and keeps it in the store; returns what the field colour_source then names.
-/// Empty when the body needs none. `reference`: id of the body that it matches; empty: the chart.
+/// Creates the colour file of a body, stores it, and returns the value of the field colour_source that selects it;
+/// empty when the body needs no file. `reference`: id of the body that it matches; empty: the chart.
 std::optional<Value> put_colour_file(Store& store, const BodyAlike& body, const std::string& reference,
                                      const std::string& author);
 

@@ -22,6 +22,29 @@ Spread spread_between(const RenderedChart& a, const RenderedChart& b, std::vecto
     return spread_of(std::move(all));
 }
 
+/// The chart of one setting, for the light of the target.
+RenderedChart rendered(const std::string& id, const Published& body, const ColourSetting& s, const ResolvedFrame& none,
+                       const ResolvedFrame& pinned, const AlikeTarget& light) {
+    RenderedChart out{id, s.iso, s.kelvin, {}, {}, {}};
+    for (const MeasuredPatch& p : s.patches) out.used.push_back(p.used());
+    out.recorded = rendered_patches(s, body.colours.camera, none);
+    out.pinned = rendered_patches(s, body.colours.camera, pinned);
+    const double gain = std::exp2(lighter_than(s, light).value_or(0));
+    for (cv::Vec3d& v : out.recorded) v *= gain;
+    for (cv::Vec3d& v : out.pinned) v *= gain;
+    return out;
+}
+
+void add_pairs(FleetSpread& out) {
+    for (std::size_t i = 0; i < out.charts.size(); ++i)
+        for (std::size_t k = i + 1; k < out.charts.size(); ++k) {
+            const RenderedChart &a = out.charts[i], &b = out.charts[k];
+            if (a.iso == b.iso && a.body != b.body)
+                out.pairs.push_back({a.body, b.body, a.iso, spread_between(a, b, &RenderedChart::recorded),
+                                     spread_between(a, b, &RenderedChart::pinned)});
+        }
+}
+
 /// Names the body whose mean distance from the others is more than half as large again as any other one's.
 void find_outlier(FleetSpread& out) {
     std::map<std::string, std::pair<double, int>> sums;
@@ -55,7 +78,7 @@ FleetSpread fleet_spread(Store& store, const std::vector<std::string>& bodies, c
     const auto fleet = store.registry().fleet();
     const PublishedColours colours(store, *fleet);
     const RecordedSettings habits(facts_of(store.frames().all(), *fleet).groups());
-    const Resolver resolver(baseline);
+    const Resolver resolver(baseline), without_pins{Revision()};
     FleetSpread out;
     std::optional<AlikeTarget> light;  // that of the first body, at its lowest ISO
     for (const std::string& id : bodies) {
@@ -74,35 +97,30 @@ FleetSpread fleet_spread(Store& store, const std::vector<std::string>& bodies, c
             continue;
         }
         const std::size_t before = out.charts.size();
+        bool failed = false;
         for (const ColourSetting& s : body->colours.settings) {
             if (!same_light(s.kelvin, kelvin)) continue;
             if (!light) light = rendered_as_recorded(s);
-            RenderedChart chart{id, s.iso, s.kelvin, {}, {}, {}};
-            for (const MeasuredPatch& p : s.patches) chart.used.push_back(p.used());
+            const FrameFacts facts = facts_for(*fleet->body(id), s.iso, habits);
             ResolvedFrame none, fields;
-            Resolver(Revision()).resolve(facts_for(*fleet->body(id), s.iso, habits), none);
-            resolver.resolve(facts_for(*fleet->body(id), s.iso, habits), fields);
-            fields.colour_file = store.colours().fetch(fields[Field::colour_source].value);
-            const double gain = std::exp2(lighter_than(s, *light).value_or(0));
-            chart.recorded = rendered_patches(s, body->colours.camera, none);
-            chart.pinned = rendered_patches(s, body->colours.camera, fields);
-            for (cv::Vec3d& v : chart.recorded) v *= gain;
-            for (cv::Vec3d& v : chart.pinned) v *= gain;
-            out.charts.push_back(std::move(chart));
+            without_pins.resolve(facts, none);
+            resolver.resolve(facts, fields);
+            try {
+                fields.colour_file = store.colours().fetch(fields[Field::colour_source].value);
+                out.charts.push_back(rendered(id, *body, s, none, fields, *light));
+            } catch (const Error& error) {
+                // For example a colour file that is gone: the other bodies are compared all the same.
+                out.problems.push_back(error.what());
+                failed = true;
+            }
         }
-        if (out.charts.size() == before)
+        if (out.charts.size() == before && !failed)
             out.problems.push_back(
                 fmt::format("{} was not measured in the light of the others ({:.0f} K), so it is "
                             "left out.",
                             body_label(*fleet, id), kelvin));
     }
-    for (std::size_t i = 0; i < out.charts.size(); ++i)
-        for (std::size_t k = i + 1; k < out.charts.size(); ++k) {
-            const RenderedChart &a = out.charts[i], &b = out.charts[k];
-            if (a.iso == b.iso && a.body != b.body)
-                out.pairs.push_back({a.body, b.body, a.iso, spread_between(a, b, &RenderedChart::recorded),
-                                     spread_between(a, b, &RenderedChart::pinned)});
-        }
+    add_pairs(out);
     if (out.pairs.empty())
         throw input_error(out.problems.empty()
                               ? "At least two bodies that were measured at the same ISO are needed; choose others."

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How far bodies of a store render the same chart apart, as they record it and with what a baseline pins.
+// Colour differences between bodies on the same chart, without pins and with the pins of a baseline.
 #pragma once
 
 #include <optional>

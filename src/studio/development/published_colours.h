@@ -31,7 +31,7 @@ private:
 
 /// True when both have the same patches with the same reference colours.
 bool same_chart(const PatchChart& a, const PatchChart& b);
-/// The light of a body's settings that is nearest to a temperature, K.
+/// Temperature (K) of the measured light that is nearest to `kelvin`.
 double nearest_light(const BodyColours& body, double kelvin);
 /// Name of a body for people; the id when it is not registered.
 std::string body_label(const Fleet& fleet, const std::string& id);

@@ -90,12 +90,9 @@ private:
 /// Kind of the run that keeps the unmatched frames.
 constexpr const char* unmatched_kind = "fingerprint";
 
-/// "f1a2b3@1 f4c5d6@2": the fingerprints that count now.
+/// "f1a2b3@1 f4c5d6@2": the fingerprints that are current.
 std::string current_fingerprints(Store& store) {
-    std::string out;
-    for (const Measurement& m : store.measurements().current(fingerprint_kind()))
-        out += fmt::format("{}{}@{}", out.empty() ? "" : " ", m.id, m.version);
-    return out;
+    return fmt::format("{}", fmt::join(body_measurements(store)->fingerprints, " "));
 }
 
 constexpr const char* limit_setting = "fingerprint_claims_from";
@@ -163,9 +160,11 @@ void remember_unmatched(Store& store, const FingerprintFindings& findings) {
 }
 
 int remembered_unmatched(Store& store, const Fleet& fleet) {
+    const std::string current = current_fingerprints(store);
+    if (current.empty()) return 0;
     int out = 0;
     for (const BodyRun& run : store.body_runs().all()) {
-        if (run.kind != unmatched_kind || run.result != current_fingerprints(store)) continue;
+        if (run.kind != unmatched_kind || run.result != current) continue;
         for (const BodyRunFrame& f : run.frames)
             if (const auto frame = store.frames().find(f.path))
                 out += know(frame->path, frame->metadata, fleet).facts.body_knowledge != BodyKnowledge::known;

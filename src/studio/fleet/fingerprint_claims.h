@@ -35,7 +35,7 @@ struct FingerprintFindings {
     std::vector<ForeignSensor> foreign;
     int looked_at = 0;
     std::vector<std::string> problems;  ///< one sentence for each frame that could not be compared
-    /// Frames of unknown bodies that show no sensor of a fingerprint.
+    /// Frames whose body is not known and whose sensor matches no fingerprint.
     std::vector<std::filesystem::path> unmatched;
 };
 

@@ -28,8 +28,10 @@ std::shared_ptr<const BodyMeasurements> read_all(Store& store) {
         out->defects.push_back(std::make_shared<const PublishedDefects>(
             PublishedDefects{m.id, m.version, m.state.is_current(), defects_from_json(m.document, m.name)}));
     out->noise = store.measurements().current(noise_kind());
-    for (const Measurement& m : store.measurements().current(fingerprint_kind()))
+    for (const Measurement& m : store.measurements().current(fingerprint_kind())) {
         out->fingerprinted.insert(m.subject.name);
+        out->fingerprints.insert(to_string(MeasurementReference{m.id, m.version}));
+    }
     return out;
 }
 

@@ -30,6 +30,7 @@ struct PublishedDefects {
 struct BodyMeasurements {
     std::vector<std::shared_ptr<const PublishedDefects>> defects;  ///< all versions
     std::vector<Measurement> noise;                                ///< the current ones
+    std::set<std::string> fingerprints;                            ///< the current ones: "f1a2b3@1"
     std::set<std::string> fingerprinted;  ///< camera names of which a current fingerprint is there
 };
 

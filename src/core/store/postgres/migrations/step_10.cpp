@@ -16,7 +16,8 @@ const std::vector<const char*> step_10{
                    SELECT FROM proposals p WHERE p.kind = 'revision' AND p.state = 'approved' AND
                      p.author = given ->> 'author' AND
                      p.document::jsonb = given - 'number' - 'author' - 'time' - 'note') THEN
-                   RAISE EXCEPTION 'the author of this revision must be %', session_user USING ERRCODE = '42501'; END IF;
+                   RAISE EXCEPTION 'the author of this revision must be %', session_user
+                     USING ERRCODE = '42501'; END IF;
                  IF coalesce(given ->> 'time', '') !~ '^[0-9]{4}-[0-9]{2}-[0-9]{2}T[0-9]{2}:[0-9]{2}:[0-9]{2}Z$' THEN
                    RAISE EXCEPTION 'the revision must have a time such as %', server_time() USING ERRCODE = '22023';
                  END IF;
