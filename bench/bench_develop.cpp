@@ -31,6 +31,27 @@ const RawPicture& raw_24mp() {
     return raw;
 }
 
+/// Patches of colour with the noise of light: what a frame holds, beside the worst case of counts that are all random.
+const RawPicture& patches_24mp() {
+    static const RawPicture raw = [] {
+        RawPicture r = raw_24mp();
+        cv::Mat3f patches(20, 30);
+        cv::RNG random(12);
+        random.fill(patches, cv::RNG::UNIFORM, 1000, 40000);
+        random.state = 13;
+        r.counts = r.counts.clone();
+        for (int row = 0; row < r.counts.rows; ++row)
+            for (int column = 0; column < r.counts.cols; ++column) {
+                const cv::Vec3f& colour =
+                    patches(row * patches.rows / r.counts.rows, column * patches.cols / r.counts.cols);
+                const float light = colour[r.filter.at(row, column)];
+                r.counts(row, column) = static_cast<ushort>(2048 + light + random.gaussian(std::sqrt(light) * 3));
+            }
+        return r;
+    }();
+    return raw;
+}
+
 void develop_with(benchmark::State& state, bool everything) {
     ResolvedFrame fields = neutral_start();
     if (everything)
@@ -51,7 +72,7 @@ void develop_everything(benchmark::State& state) { develop_with(state, true); }
 /// Colours from a file that bodies get to render alike: a matrix, or a form beyond a matrix; as an ICC profile, or as
 /// one of the DNG specification.
 enum class ColourFileKind { icc_matrix, icc_table, dng_table };
-void develop_with_colour_file(benchmark::State& state, ColourFileKind kind) {
+void develop_with_colour_file(benchmark::State& state, ColourFileKind kind, const RawPicture& raw = raw_24mp()) {
     Eigen::MatrixXd weights(3, kind == ColourFileKind::icc_matrix ? 3 : 6);
     const cv::Matx33d linear = xyz_d50_to_romm().inv();
     for (int r = 0; r < 3; ++r) {
@@ -73,12 +94,20 @@ void develop_with_colour_file(benchmark::State& state, ColourFileKind kind) {
     fields.colour_file = std::make_shared<const ColourProfile>(colour_profile_from(bytes, "the colour file"));
     fields.fields[static_cast<int>(Field::colour_source)].value = value_of_colour_file("bench", "00");
     const AppliedProfile profile{sample_node(), geometry_24mp()};
-    for (auto _ : state)
-        benchmark::DoNotOptimize(develop(raw_24mp(), geometry_24mp().pitch_um, fields, profile, Progress()));
+    for (auto _ : state) benchmark::DoNotOptimize(develop(raw, geometry_24mp().pitch_um, fields, profile, Progress()));
 }
 void develop_icc_matrix(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::icc_matrix); }
 void develop_icc_table(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::icc_table); }
 void develop_dng_table(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::dng_table); }
+void develop_patches(benchmark::State& state) {
+    const AppliedProfile profile{sample_node(), geometry_24mp()};
+    for (auto _ : state)
+        benchmark::DoNotOptimize(
+            develop(patches_24mp(), geometry_24mp().pitch_um, neutral_start(), profile, Progress()));
+}
+void develop_patches_dng_table(benchmark::State& state) {
+    develop_with_colour_file(state, ColourFileKind::dng_table, patches_24mp());
+}
 
 /// Everything by hand that moves places, with a border that is filled.
 ResolvedFrame by_hand() {
@@ -156,6 +185,16 @@ BENCHMARK(develop_icc_table)
     ->Unit(benchmark::kMillisecond);
 BENCHMARK(develop_dng_table)
     ->Name("develop_24mp/optrel_dng_table")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK(develop_patches)
+    ->Name("develop_24mp_patches/optrel")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK(develop_patches_dng_table)
+    ->Name("develop_24mp_patches/optrel_dng_table")
     ->Iterations(3)
     ->UseRealTime()
     ->Unit(benchmark::kMillisecond);

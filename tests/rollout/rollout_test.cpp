@@ -36,12 +36,12 @@ std::unique_ptr<Resolver> resolver(double sharpening) {
     return std::make_unique<Resolver>(std::move(r));
 }
 
-struct Scene {
+struct RolloutScene {
     TemporaryFolder folder;
     mutable FolderRolloutStore rollouts{folder / "rollouts"};
     std::vector<ScopedFrame> frames;
 
-    explicit Scene(int n) {
+    explicit RolloutScene(int n) {
         fs::create_directory(root());
         for (int i = 0; i < n; ++i) {
             const fs::path path = folder / ("F" + std::to_string(1000 + i) + ".dng");
@@ -73,7 +73,7 @@ struct Scene {
 }  // namespace
 
 TEST_CASE("a rehearsal counts and writes nothing", "[rollout]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     const Rehearsal r = scene.rehearsed(30, 1);
     CHECK(r.by_outcome().at(Outcome::changes) == 4);
     CHECK(r.writes() == 4);
@@ -85,7 +85,7 @@ TEST_CASE("a rehearsal counts and writes nothing", "[rollout]") {
 
 TEST_CASE("frames that carry a correction of their own are warned of before a profile corrects them again",
           "[rollout]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     CHECK(scene.rehearsed(30, 1).warning().empty());
     scene.frames[1].carries = scene.frames[2].carries = "WarpRectilinear";
     const std::string warning = scene.rehearsed(30, 1).warning();
@@ -105,7 +105,7 @@ TEST_CASE("frames that carry a correction of their own are warned of before a pr
 }
 
 TEST_CASE("a rollout writes what was rehearsed, and only sidecars", "[rollout]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     const RolloutReport report = scene.out(30, 1);
     CHECK(report.written == 4);
     CHECK(report.record.status == RolloutStatus::done);
@@ -118,7 +118,7 @@ TEST_CASE("a rollout writes what was rehearsed, and only sidecars", "[rollout]")
 }
 
 TEST_CASE("frames whose fields stay get only the new number", "[rollout]") {
-    Scene scene(2);
+    RolloutScene scene(2);
     scene.out(30, 1);
     const Rehearsal r = scene.rehearsed(30, 2);
     CHECK(r.by_outcome().at(Outcome::same) == 2);
@@ -128,7 +128,7 @@ TEST_CASE("frames whose fields stay get only the new number", "[rollout]") {
 }
 
 TEST_CASE("hand-set and exempt frames are kept and listed", "[rollout]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     scene.out(30, 1);
     Sheet hand = read_sheet(scene.frames[0].path);
     hand.hand[Field::exposure] = {1, ""};
@@ -152,7 +152,7 @@ TEST_CASE("hand-set and exempt frames are kept and listed", "[rollout]") {
 }
 
 TEST_CASE("rendered frames, unknown bodies and unreadable sidecars are counted apart", "[rollout]") {
-    Scene scene(5);
+    RolloutScene scene(5);
     scene.frames[0].facts.raw = false;
     scene.frames[1].facts.body_knowledge = BodyKnowledge::unknown;
     write_bytes(sidecar_path(scene.frames[2].path), "not ours");
@@ -170,7 +170,7 @@ TEST_CASE("rendered frames, unknown bodies and unreadable sidecars are counted a
 }
 
 TEST_CASE("a roll back restores every sidecar byte for byte", "[rollout]") {
-    Scene scene(6);
+    RolloutScene scene(6);
     scene.out(30, 1);
     // One sidecar as another station would have written it: same content, other bytes.
     write_bytes(sidecar_path(scene.frames[2].path), scene.bytes(2) + "\n\n");
@@ -186,7 +186,7 @@ TEST_CASE("a roll back restores every sidecar byte for byte", "[rollout]") {
 }
 
 TEST_CASE("what was changed since a rollout is kept and listed", "[rollout]") {
-    Scene scene(3);
+    RolloutScene scene(3);
     scene.out(30, 1);
     Sheet hand = read_sheet(scene.frames[1].path);
     hand.hand[Field::tint] = {5, ""};
@@ -201,7 +201,7 @@ TEST_CASE("what was changed since a rollout is kept and listed", "[rollout]") {
 }
 
 TEST_CASE("a change between rehearsal and rollout stops it before anything is written", "[rollout]") {
-    Scene scene(3);
+    RolloutScene scene(3);
     const Rehearsal r = scene.rehearsed(30, 1);
     Progress progress;
     SECTION("a sidecar") {
@@ -246,7 +246,7 @@ int parts_in(const fs::path& folder) {
 }  // namespace
 
 TEST_CASE("killed before any step to the disk, every sidecar is whole, and it goes on or back", "[rollout]") {
-    Scene scene(6);
+    RolloutScene scene(6);
     scene.out(10, 1);
     std::vector<std::string> before;
     for (int i = 0; i < 6; ++i) before.push_back(scene.bytes(i));
@@ -288,7 +288,7 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
 }
 
 TEST_CASE("killed before any step of a roll back, it goes on", "[rollout]") {
-    Scene scene(5);
+    RolloutScene scene(5);
     Progress progress;
     for (int n = 1; n < 100; ++n) {
         scene.out(40, 1);
@@ -300,7 +300,7 @@ TEST_CASE("killed before any step of a roll back, it goes on", "[rollout]") {
 }
 
 TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the rollout goes on later", "[rollout]") {
-    Scene scene(5);
+    RolloutScene scene(5);
     const Rehearsal r = scene.rehearsed(30, 1);
     Progress progress;
     int sidecars = 0;
@@ -321,7 +321,7 @@ TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the roll
 }
 
 TEST_CASE("a full disk keeps nobody from rolling back", "[rollout]") {
-    Scene scene(5);
+    RolloutScene scene(5);
     scene.out(30, 1);
     // Nothing more can be written until something was removed.
     int removed = 0;
@@ -337,7 +337,7 @@ TEST_CASE("a full disk keeps nobody from rolling back", "[rollout]") {
 }
 
 TEST_CASE("a rollout claims its frames: others go on beside it, and who is at work is named", "[rollout]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     const std::vector<fs::path> first{scene.frames[0].path, scene.frames[1].path};
     auto lease = scene.rollouts.lease(first, "A rollout of N. Orth at north-2");
     const std::string said = sentence_of([&] { scene.out(30, 1); });
@@ -359,7 +359,7 @@ TEST_CASE("a rollout claims its frames: others go on beside it, and who is at wo
 }
 
 TEST_CASE("the claim of a program that died is free, and where none can be kept all frames are claimed", "[rollout]") {
-    Scene scene(2);
+    RolloutScene scene(2);
     fs::create_directories(scene.root() / "claims");
     write_bytes(scene.root() / "claims" / "north-2-77-0", "A rollout of N. Orth\n");
     CHECK(scene.out(30, 1).written == 2);
@@ -373,7 +373,7 @@ TEST_CASE("the claim of a program that died is free, and where none can be kept 
 }
 
 TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and back", "[rollout]") {
-    Scene scene(2);
+    RolloutScene scene(2);
     // Two more frames on a share of their own.
     const fs::path share = scene.folder / "share";
     fs::create_directories(share);
@@ -424,7 +424,7 @@ TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and
 }
 
 TEST_CASE("a rollout that is about to begin cannot be given up by another station", "[rollout]") {
-    Scene scene(2);
+    RolloutScene scene(2);
     fs::create_directories(scene.rollouts.folder(1));
     const auto beginning = FileLock::try_own(scene.rollouts.folder(1) / "beginning");
     Progress progress;
@@ -433,7 +433,7 @@ TEST_CASE("a rollout that is about to begin cannot be given up by another statio
 }
 
 TEST_CASE("one rollout at a time works on a frame, and each gets a number of its own", "[rollout][threads]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     const Rehearsal r = scene.rehearsed(30, 1);
     Progress progress;
     std::vector<std::string> told;
@@ -484,7 +484,7 @@ TEST_CASE("one rollout at a time works on a frame, and each gets a number of its
 }
 
 TEST_CASE("frames that are gone get nothing", "[rollout]") {
-    Scene scene(3);
+    RolloutScene scene(3);
     const Rehearsal r = scene.rehearsed(30, 1);
     fs::remove(scene.frames[1].path);
     Progress progress;
@@ -496,7 +496,7 @@ TEST_CASE("frames that are gone get nothing", "[rollout]") {
 }
 
 TEST_CASE("what took the place of a frame and is no file gets no sidecar", "[rollout]") {
-    Scene scene(4);
+    RolloutScene scene(4);
     const Rehearsal r = scene.rehearsed(30, 1);
     for (int i = 0; i < 3; ++i) fs::remove(scene.frames[static_cast<std::size_t>(i)].path);
     REQUIRE(::mkfifo(scene.frames[0].path.string().c_str(), 0644) == 0);
@@ -511,7 +511,7 @@ TEST_CASE("what took the place of a frame and is no file gets no sidecar", "[rol
 }
 
 TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
-    Scene scene(3);
+    RolloutScene scene(3);
     write_bytes(sidecar_path(scene.frames[1].path), "damaged");
     Progress progress;
     const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.rollouts, "t", progress);
@@ -522,7 +522,7 @@ TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
 }
 
 TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
-    Scene scene(2);
+    RolloutScene scene(2);
     scene.out(30, 1);
     const RolloutRecord record = scene.rollouts.list().front();
     write_bytes(scene.rollouts.folder(record.number) / "plan.json", "{");
@@ -539,14 +539,14 @@ TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
 }
 
 TEST_CASE("rehearsing can be cancelled", "[rollout]") {
-    Scene scene(3);
+    RolloutScene scene(3);
     Progress progress;
     progress.cancel();
     CHECK_THROWS_AS(rehearse(scene.frames, 1, *resolver(1), false, progress), Cancelled);
 }
 
 TEST_CASE("some frames of a rollout are taken back, and that is taken back in turn", "[rollout]") {
-    Scene scene(6);
+    RolloutScene scene(6);
     scene.out(20, 1);
     const RolloutReport whole = scene.out(30, 2);
     std::vector<std::string> before, after;
@@ -584,7 +584,7 @@ TEST_CASE("some frames of a rollout are taken back, and that is taken back in tu
 }
 
 TEST_CASE("taking back frames that had no sidecar removes it, and going forward again brings it", "[rollout]") {
-    Scene scene(2);
+    RolloutScene scene(2);
     const RolloutReport first = scene.out(20, 1);
     const std::string written = scene.bytes(0);
     Progress progress;
@@ -596,7 +596,7 @@ TEST_CASE("taking back frames that had no sidecar removes it, and going forward 
 }
 
 TEST_CASE("a roll back is taken back, except where somebody was faster", "[rollout]") {
-    Scene scene(3);
+    RolloutScene scene(3);
     const int number = scene.out(20, 1).record.number;
     const std::string written = scene.bytes(0);
     Progress progress;
@@ -613,7 +613,7 @@ TEST_CASE("a roll back is taken back, except where somebody was faster", "[rollo
 }
 
 TEST_CASE("a rollout that may not go on stops between sidecars, and goes on later", "[rollout]") {
-    Scene scene(5);
+    RolloutScene scene(5);
     Progress progress;
     RolloutOrder order("tester");
     order.hours = day_hours_from("22:00-06:00");
@@ -655,7 +655,7 @@ TEST_CASE("hours of the day go over midnight and are written as they are read", 
 TEST_CASE("killed before any step of taking back a part, it goes on or back", "[rollout]") {
     const auto chosen = [](const fs::path& f) { return f.stem() != "F1001"; };
     for (int n = 1;; ++n) {
-        Scene scene(3);
+        RolloutScene scene(3);
         scene.out(20, 1);
         const int whole = scene.out(30, 2).record.number;
         Progress progress;

@@ -3,6 +3,7 @@
 
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QMessageBox>
 #include <QVBoxLayout>
 #include <algorithm>
 

@@ -2,7 +2,6 @@
 // A table in place of a conversion of colours that does not depend on brightness: f(k c) = k f(c).
 #pragma once
 
-#include <algorithm>
 #include <functional>
 #include <opencv2/core.hpp>
 #include <vector>
@@ -15,24 +14,20 @@ public:
     explicit ChromaLookup(const std::function<cv::Vec3f(const cv::Vec3f&)>& convert);
 
     /// Interpolates between chromaticities that lie 1/256 apart.
-    cv::Vec3f operator()(const cv::Vec3f& rgb) const {
-        const float r = std::max(0.f, rgb[0]), g = std::max(0.f, rgb[1]), b = std::max(0.f, rgb[2]);
-        const float sum = r + g + b;
-        if (sum <= 0) return {0, 0, 0};
-        const float x = r / sum * steps, y = g / sum * steps;
-        const int i = std::min(steps - 1, static_cast<int>(x)), j = std::min(steps - 1, static_cast<int>(y));
-        const float u = x - static_cast<float>(i), v = y - static_cast<float>(j);
-        const cv::Vec3f* at = &entries_[static_cast<std::size_t>(j) * (steps + 1) + static_cast<std::size_t>(i)];
-        const cv::Vec3f* below = at + steps + 1;
-        const float a = (1 - u) * (1 - v) * sum, c = u * (1 - v) * sum, d = (1 - u) * v * sum, e = u * v * sum;
-        return {a * at[0][0] + c * at[1][0] + d * below[0][0] + e * below[1][0],
-                a * at[0][1] + c * at[1][1] + d * below[0][1] + e * below[1][1],
-                a * at[0][2] + c * at[1][2] + d * below[0][2] + e * below[1][2]};
+    cv::Vec3f operator()(cv::Vec3f rgb) const {
+        apply(cv::Matx33f::eye(), &rgb[0], &rgb[1], &rgb[2], 1);
+        return rgb;
     }
+    /// The same for `count` colours in three planes, after multiplication by `before`. In place.
+    void apply(const cv::Matx33f& before, float* red, float* green, float* blue, int count) const;
 
 private:
     static constexpr int steps = 256;
-    std::vector<cv::Vec3f> entries_;  ///< over green (rows) and red, as shares of the sum
+    /// Four numbers, so that the processor interpolates all of them at once; the last is zero.
+    struct alignas(16) Entry {
+        float rgb[4] = {};
+    };
+    std::vector<Entry> entries_;  ///< over green (rows) and red, as shares of the sum
 };
 
 }  // namespace optrel

@@ -154,10 +154,17 @@ void ColourRendering::begin(Planes& planes, float gain) const {
         return each_colour(planes, [&](const cv::Vec3f& c) { return whole * c; });
     }
     if (chroma_ && planes.size().area() >= least_for_lookup) {
-        std::call_once(chroma_->made,
-                       [&] { chroma_->lookup.emplace([&](const cv::Vec3f& c) { return look_up(*hue_table_, c); }); });
+        std::call_once(chroma_->made, [&] {
+            chroma_->lookup.emplace([&](const cv::Vec3f& c) { return romm_to_srgb() * look_up(*hue_table_, c); });
+        });
         const ChromaLookup& lookup = *chroma_->lookup;
-        return each_colour(planes, [&](const cv::Vec3f& c) { return after * lookup(to_romm_ * c); });
+        const cv::Matx33f before = to_romm_ * gain;
+        for_strips(planes.size().height, [&](int first, int end) {
+            for (int row = first; row < end; ++row)
+                lookup.apply(before, planes.channel[0].ptr<float>(row), planes.channel[1].ptr<float>(row),
+                             planes.channel[2].ptr<float>(row), planes.size().width);
+        });
+        return;
     }
     each_colour(planes, [&](const cv::Vec3f& c) { return after * look_up(*hue_table_, to_romm_ * c); });
 }
