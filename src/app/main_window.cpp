@@ -21,6 +21,7 @@
 #include "jobs.h"
 #include "lenses/lenses_place.h"
 #include "rollout/rollout_place.h"
+#include "screen/screen_service.h"
 #include "sharing/sharing_actions.h"
 #include "work/work_dialog.h"
 
@@ -40,6 +41,7 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     setWindowTitle("Optrel");
     resize(1280, 800);
     setMinimumSize(1100, 680);
+    ScreenService::here().follow(this);  // first, since it chooses the ground
     build_rail();
     places_ = new QStackedWidget;
     places_->addWidget(new AttentionPlace(session));
@@ -65,6 +67,10 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     setCentralWidget(centre);
     build_shortcuts();
     take_drops();
+    connect(&ScreenService::here(), &ScreenService::ground_changed, this, [this] {
+        for (int i = 0; i < theme::place_count; ++i)
+            rail_->item(i)->setIcon(theme::place_icon(static_cast<theme::Place>(i)));
+    });
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
     connect(&session_.messages(), &Messages::go_to, this, [this](int p, const QString& view) {

@@ -5,7 +5,11 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPixmap>
+#include <QProxyStyle>
 #include <QStyleFactory>
+#include <QStyleOption>
+
+#include "base/choose.h"
 
 namespace optrel::theme {
 namespace {
@@ -29,44 +33,45 @@ QLabel#purpose, QLabel#faint { color: %faint%; }
 QLabel#heading { font-weight: 600; padding: 2px 0; }
 QLabel#figure { font-family: "%figures%"; font-size: 12pt; }
 QFrame#card { background: %paper%; border: 1px solid %rule%; }
-QTableView, QListView, QPlainTextEdit, QTextEdit { background: %paper%; alternate-background-color: #f2f3ee;
+QTableView, QListView, QPlainTextEdit, QTextEdit { background: %paper%; alternate-background-color: %alternate%;
     border: 1px solid %rule%;
-    gridline-color: #e3e5df; selection-background-color: %pale%; selection-color: %ink%; }
+    gridline-color: %rail%; selection-background-color: %pale%; selection-color: %ink%; }
 QTableView:focus, QListView:focus { border: 1px solid %mark%; }
 QTableView::item { padding: 1px 5px; }
 QHeaderView { background: %bench%; }
 QHeaderView::section { background: %bench%; border: none; border-bottom: 1px solid %rule%;
     border-right: 1px solid %rule%; padding: 3px 4px; color: %faint%; font-size: 8.5pt; }
-QPushButton, QToolButton { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 3px 11px;
+QPushButton, QToolButton { background: %paper%; border: 1px solid %edge%; border-radius: 2px; padding: 3px 11px;
     min-height: 18px; }
 QFileDialog QToolButton { padding: 1px; min-width: 20px; min-height: 20px; }
 QPushButton:hover, QToolButton:hover { border-color: %mark%; }
 QPushButton:focus, QToolButton:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid %mark%; outline: none; }
 QPushButton:pressed, QToolButton:pressed, QToolButton:checked, QPushButton:checked { background: %pale%;
     border-color: %mark%; }
-QPushButton:disabled, QToolButton:disabled { color: #a3a8a4; border-color: #d5d8d2; background: %bench%; }
-QPushButton#primary { background: %mark%; color: white; border-color: %mark%; font-weight: 600; }
-QPushButton#primary:disabled { background: #b9c4c3; border-color: #b9c4c3; color: #f4f6f4; }
+QPushButton:disabled, QToolButton:disabled { color: %disabled%; border-color: %rule%; background: %bench%; }
+QPushButton#primary { background: %mark%; color: %onmark%; border-color: %mark%; font-weight: 600; }
+QPushButton#primary:disabled { background: %rule%; border-color: %rule%; color: %disabled%; }
 QPushButton#primary:focus { border: 2px solid %ink%; padding: 2px 10px; }
-QLineEdit { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 2px 6px; min-height: 19px;
-    selection-background-color: %mark%; selection-color: white; }
+QLineEdit { background: %paper%; border: 1px solid %edge%; border-radius: 2px; padding: 2px 6px; min-height: 19px;
+    selection-background-color: %mark%; selection-color: %onmark%; }
 QComboBox QAbstractItemView { background: %paper%; selection-background-color: %pale%; selection-color: %ink%; }
 QTabWidget::pane { border: 1px solid %rule%; background: %paper%; }
+QTabBar { qproperty-drawBase: 0; }
 QTabBar::tab { background: %bench%; border: 1px solid %rule%; padding: 3px 10px; margin-right: 2px; }
 QTabBar::tab:selected { background: %paper%; border-bottom-color: %paper%; font-weight: 600; }
 QSplitter::handle { background: %bench%; }
 QProgressBar { border: 1px solid %rule%; background: %paper%; text-align: center; max-height: 14px; font-size: 8pt; }
 QProgressBar::chunk { background: %mark%; }
-QListWidget#rail { background: #e3e6df; border: none; border-right: 1px solid %rule%; outline: none; }
-QListWidget#rail::item { padding: 7px 0 6px 0; border-left: 4px solid #e3e6df; color: %ink%; }
+QListWidget#rail { background: %rail%; border: none; border-right: 1px solid %rule%; outline: none; }
+QListWidget#rail::item { padding: 7px 0 6px 0; border-left: 4px solid %rail%; color: %ink%; }
 QListWidget#rail::item:selected { background: %paper%; border-left: 4px solid %mark%; color: %ink%; font-weight: 600; }
 QListWidget#rail:focus { border-right: 2px solid %mark%; }
-QWidget#footer { background: #e3e6df; border-top: 1px solid %rule%; }
+QWidget#footer { background: %rail%; border-top: 1px solid %rule%; }
 QWidget#footer QLabel { color: %faint%; }
 QCheckBox, QRadioButton { border: 1px solid transparent; padding: 1px 3px; }
 QScrollBar:vertical { background: %bench%; width: 11px; }
 QScrollBar:horizontal { background: %bench%; height: 11px; }
-QScrollBar::handle { background: #bcc1ba; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 2px; }
+QScrollBar::handle { background: %edge%; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 2px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 )";
 
@@ -101,12 +106,121 @@ QFont figure_font(double points) {
     return f;
 }
 
+namespace {
+
+struct Colours {
+    QColor paper, bench, rail, ink, faint_ink, rule, edge, mark, on_mark, mark_pale, warning, serious, surround, red,
+        green, blue;
+};
+
+Colours colours_on(Ground ground) {
+    const auto grey = [](int v) { return QColor(v, v, v); };
+    switch (ground) {
+        case Ground::middle:
+            return {grey(176), grey(165),     grey(156),   grey(14),        grey(46),    grey(134),
+                    grey(112), {0, 54, 64},   grey(255),   {146, 176, 178}, {84, 44, 0}, {106, 8, 8},
+                    grey(119), {122, 12, 12}, {0, 62, 26}, {18, 40, 116}};
+        case Ground::dark:
+            return {grey(40),  grey(48),        grey(56),        grey(226),      grey(172),      grey(84),
+                    grey(112), {112, 198, 206}, grey(16),        {28, 60, 64},   {232, 170, 84}, {255, 142, 132},
+                    grey(56),  {242, 126, 116}, {112, 204, 144}, {140, 174, 250}};
+        default:
+            return {grey(250), grey(238),     grey(227),     grey(34),        grey(96),     grey(203),
+                    grey(174), {14, 91, 102}, grey(255),     {217, 231, 230}, {140, 82, 8}, {158, 38, 38},
+                    grey(119), {176, 44, 44}, {40, 112, 66}, {44, 84, 168}};
+    }
+}
+
+/// Draws what can be ticked in the colours of the ground; the platform's own derives them from the window's, and loses
+/// them on dark ground.
+class GroundStyle : public QProxyStyle {
+public:
+    GroundStyle() : QProxyStyle(QStyleFactory::create("Fusion")) {}
+
+    void drawPrimitive(PrimitiveElement element, const QStyleOption* option, QPainter* p,
+                       const QWidget* widget) const override {
+        const bool box = element == PE_IndicatorCheckBox || element == PE_IndicatorItemViewItemCheck;
+        if (!box && element != PE_IndicatorRadioButton) return QProxyStyle::drawPrimitive(element, option, p, widget);
+        const QRectF at = QRectF(option->rect).adjusted(1, 1, -1, -1);
+        const bool able = option->state & State_Enabled;
+        p->save();
+        p->setRenderHint(QPainter::Antialiasing);
+        p->setPen(QPen(first_of<QColor>({{!able, rule}, {bool(option->state & State_HasFocus), mark}}, edge), 1.2));
+        p->setBrush(able ? paper : bench);
+        box ? p->drawRect(at) : p->drawEllipse(at);
+        p->setPen(QPen(able ? mark : edge, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        const double w = at.width(), h = at.height();
+        if (option->state & State_NoChange) {
+            p->drawLine(at.topLeft() + QPointF(0.25 * w, 0.5 * h), at.topLeft() + QPointF(0.75 * w, 0.5 * h));
+        } else if (option->state & State_On && box) {
+            p->drawPolyline(
+                QPolygonF({at.topLeft() + QPointF(0.2 * w, 0.5 * h), at.topLeft() + QPointF(0.42 * w, 0.75 * h),
+                           at.topLeft() + QPointF(0.82 * w, 0.22 * h)}));
+        } else if (option->state & State_On) {
+            p->setBrush(able ? mark : edge);
+            p->setPen(Qt::NoPen);
+            p->drawEllipse(at.center(), 0.26 * w, 0.26 * h);
+        }
+        p->restore();
+    }
+};
+
+Ground shown_ground = Ground::light, desktop_ground = Ground::light;
+
+/// Between two colours.
+QColor between(const QColor& a, const QColor& b, double share) {
+    const auto mix = [&](int x, int y) { return static_cast<int>(x + share * (y - x) + 0.5); };
+    return {mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())};
+}
+
+}  // namespace
+
+QString ground_name(Ground ground) {
+    static const char* names[] = {"light", "middle", "dark"};
+    return names[static_cast<int>(ground)];
+}
+
+Ground ground() { return shown_ground; }
+Ground preferred_ground() { return desktop_ground; }
+
+QColor tag_paper(int alpha) {
+    QColor out = paper;
+    out.setAlpha(alpha);
+    return out;
+}
+
 void apply(QApplication& app) {
-    app.setStyle(QStyleFactory::create("Fusion"));
+    desktop_ground = app.palette().color(QPalette::Window).lightness() < 100 ? Ground::dark : Ground::light;
+    app.setStyle(new GroundStyle);
+    app.setFont(text_font());
+    app.setWindowIcon(app_icon());
+    use(app, Ground::light);
+}
+
+void use(QApplication& app, Ground ground) {
+    shown_ground = ground;
+    const Colours c = colours_on(ground);
+    paper = c.paper;
+    bench = c.bench;
+    rail = c.rail;
+    ink = c.ink;
+    faint_ink = c.faint_ink;
+    rule = c.rule;
+    edge = c.edge;
+    mark = c.mark;
+    on_mark = c.on_mark;
+    mark_pale = c.mark_pale;
+    warning = c.warning;
+    serious = c.serious;
+    surround = c.surround;
+    channel_red = c.red;
+    channel_green = c.green;
+    channel_blue = c.blue;
+    const QColor alternate = between(paper, bench, 0.6), disabled = between(faint_ink, bench, 0.45);
     QPalette palette;
     palette.setColor(QPalette::Window, bench);
     palette.setColor(QPalette::Base, paper);
-    palette.setColor(QPalette::AlternateBase, QColor(242, 243, 238));
+    palette.setColor(QPalette::AlternateBase, alternate);
     palette.setColor(QPalette::Text, ink);
     palette.setColor(QPalette::WindowText, ink);
     palette.setColor(QPalette::ButtonText, ink);
@@ -114,8 +228,9 @@ void apply(QApplication& app) {
     palette.setColor(QPalette::Highlight, mark_pale);
     palette.setColor(QPalette::HighlightedText, ink);
     palette.setColor(QPalette::PlaceholderText, faint_ink);
+    palette.setColor(QPalette::ToolTipBase, paper);
+    palette.setColor(QPalette::ToolTipText, ink);
     app.setPalette(palette);
-    app.setFont(text_font());
     QString style = sheet;
     for (const auto& [name, value] : {std::pair<const char*, QString>{"%text%", text_font().family()},
                                       {"%figures%", figure_font().family()},
@@ -123,12 +238,16 @@ void apply(QApplication& app) {
                                       {"%faint%", hex(faint_ink)},
                                       {"%paper%", hex(paper)},
                                       {"%bench%", hex(bench)},
+                                      {"%rail%", hex(rail)},
+                                      {"%alternate%", hex(alternate)},
+                                      {"%disabled%", hex(disabled)},
                                       {"%rule%", hex(rule)},
+                                      {"%edge%", hex(edge)},
                                       {"%mark%", hex(mark)},
+                                      {"%onmark%", hex(on_mark)},
                                       {"%pale%", hex(mark_pale)}})
         style.replace(name, value);
     app.setStyleSheet(style);
-    app.setWindowIcon(app_icon());
 }
 
 QString place_name(Place place) {

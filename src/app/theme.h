@@ -9,26 +9,50 @@
 
 namespace optrel::theme {
 
-inline const QColor paper(250, 250, 247);  ///< of tables and plots
-inline const QColor bench(238, 239, 234);  ///< behind everything
-inline const QColor ink(29, 38, 43);
-inline const QColor faint_ink(98, 108, 112);
-inline const QColor rule(203, 206, 199);
-inline const QColor mark(14, 91, 102);  ///< the one accent: what is chosen, what to press
-inline const QColor mark_pale(217, 231, 230);
-inline const QColor warning(150, 90, 10);
-inline const QColor serious(158, 38, 38);
-inline const QColor surround(119, 119, 119);  ///< mid-grey about pictures
-inline const QColor channel_red(176, 44, 44);
-inline const QColor channel_green(40, 120, 70);
-inline const QColor channel_blue(44, 84, 168);
+/// What the window stands on. Middle and dark are for rooms with less light; marks and hierarchy are the same on each.
+enum class Ground { light, middle, dark };
+inline constexpr int ground_count = 3;
+QString ground_name(Ground ground);
+
+// Greys have no hue, since eyes take what surrounds a picture for white. Text has a contrast of 4.5 to 1 at least
+// (WCAG 2.1) on each of paper, bench, rail and mark_pale. Set by use().
+inline QColor paper(250, 250, 250);  ///< of tables and plots
+inline QColor bench(238, 238, 238);  ///< behind everything
+inline QColor rail(227, 227, 227);   ///< of the rail and the footer
+inline QColor ink(34, 34, 34);
+inline QColor faint_ink(96, 96, 96);
+inline QColor rule(203, 203, 203);
+inline QColor edge(174, 174, 174);     ///< about what can be pressed or filled in
+inline QColor mark(14, 91, 102);       ///< the one accent: what is chosen, what to press
+inline QColor on_mark(255, 255, 255);  ///< text on the accent
+inline QColor mark_pale(217, 231, 230);
+inline QColor warning(140, 82, 8);
+inline QColor serious(158, 38, 38);
+/// About pictures: a fifth of white, and less on dark ground, so that the surround is no brighter than the picture
+/// (after ISO 3664).
+inline QColor surround(119, 119, 119);
+inline QColor channel_red(176, 44, 44);
+inline QColor channel_green(40, 112, 66);
+inline QColor channel_blue(44, 84, 168);
+
+// Over pictures, whatever the ground.
+inline const QColor picture_mark(14, 91, 102);
+inline const QColor picture_warning(150, 90, 10);
+
+/// Paper with some of the picture beneath showing through, for words over pictures.
+QColor tag_paper(int alpha = 225);
 
 /// Open Sans; its figures are all of one width, so columns of figures line up.
 QFont text_font(double points = 9.5);
 QFont figure_font(double points = 9.5);
 
-/// Sets palette, fonts and style sheet of the whole application.
+/// Sets palette, fonts and style sheet of the whole application, on light ground.
 void apply(QApplication& app);
+/// Changes the ground of all windows.
+void use(QApplication& app, Ground ground);
+Ground ground();
+/// The desktop's preference, as its palette was before apply().
+Ground preferred_ground();
 
 enum class Place { attention, bench, intake, lenses, fleet, baselines, rollout, inspect, exports };
 inline constexpr int place_count = 9;

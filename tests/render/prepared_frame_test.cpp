@@ -5,6 +5,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "render/develop.h"
+#include "render/pixel_reading.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -166,4 +167,58 @@ TEST_CASE("what cannot be shown is said in one sentence", "[render][look]") {
                                           {Field::yaw, {60, ""}},
                                           {Field::crop, word("largest")}});
     CHECK(error_of([&] { prepared.look(nothing, twelve, {0, 0, 8, cv::Size(100, 80)}, Progress()); }) == "input");
+}
+
+TEST_CASE("marks lie where the corrected picture shows the lost samples", "[render][look][marks]") {
+    PreparedScene s;
+    const cv::Rect clipped(s.raw.counts.cols / 2 + 100, s.raw.counts.rows / 2 - 60, 60, 40);
+    s.raw.counts.setTo(static_cast<ushort>(s.raw.white / 2));
+    s.raw.counts(clipped).setTo(static_cast<ushort>(s.raw.white));
+    const PreparedFrame prepared(s.raw, s.taken);
+    for (const double step : {1.0, 4.0}) {
+        const Sampling at{
+            0, 0, step,
+            cv::Size(static_cast<int>(s.raw.counts.cols / step), static_cast<int>(s.raw.counts.rows / step))};
+        const auto look = prepared.look(neutral_start(), s.profile, at, Progress(), {nullptr, true});
+        int inside = 0, wrong = 0, all = 0;
+        for (int row = 0; row < at.size.height; ++row)
+            for (int i = 0; i < at.size.width; ++i) {
+                const auto beneath = look.framing->view.green({(i + 0.5) * step, (row + 0.5) * step});
+                if (!beneath) continue;
+                const double x = std::max(clipped.x - beneath->x(), beneath->x() - clipped.br().x),
+                             y = std::max(clipped.y - beneath->y(), beneath->y() - clipped.br().y);
+                const double away = std::max(x, y);  // px of the frame, negative inside
+                const bool marked = (look.marks(row, i) & 7) == 7;
+                all += marked;
+                if (away < -2 * step - 2) ++inside, wrong += !marked;
+                if (away > 2 * step + 2) wrong += (look.marks(row, i) & 7) != 0;
+            }
+        INFO("step " << step);
+        CHECK(inside > 40);
+        CHECK(wrong == 0);
+        CHECK(all * step * step == Approx(clipped.area()).epsilon(0.35));
+    }
+    CHECK(prepared.samples_at({clipped.x + 10.5, clipped.y + 10.5}).size() == 4);
+    CHECK(prepared.samples_at({-1, 5}).empty());
+}
+
+TEST_CASE("figures of a patch are the mean and deviation of what was recorded there", "[render][look]") {
+    PreparedScene s;
+    cv::RNG random(3);
+    const double black = s.raw.black.at(0, 0);
+    for (int row = 0; row < s.raw.counts.rows; ++row)
+        for (int i = 0; i < s.raw.counts.cols; ++i)
+            s.raw.counts(row, i) = static_cast<ushort>(black + 4000 + random.gaussian(50));
+    const PreparedFrame prepared(s.raw, s.taken);
+    const cv::Rect area(200, 100, 120, 80);
+    const PixelReading r = read_pixels(prepared, neutral_start(), std::nullopt, area, Progress());
+    CHECK(r.patch());
+    for (std::size_t c = 0; c < 3; ++c) {
+        CHECK(r.counts[c].mean == Approx(4000).margin(5));
+        CHECK(r.counts[c].deviation == Approx(50).epsilon(0.1));
+    }
+    const std::string words = in_words(r, ColourSpace::srgb, {200, 100});
+    CHECK_THAT(words, Catch::Contains("Patch of 120 × 80 px at 200, 100") && Catch::Contains("L*"));
+    CHECK_THROWS_WITH(read_pixels(prepared, neutral_start(), std::nullopt, {-1, 0, 2, 2}, Progress()),
+                      Catch::Contains("outside the picture"));
 }

@@ -113,7 +113,7 @@ void CornerPanel::paintEvent(QPaintEvent*) {
         p.drawEllipse(at, 5, 5);
         p.setClipping(false);
         const QRectF tag(to.left(), to.bottom() - 15, 40, 15);
-        p.fillRect(tag, QColor(250, 250, 247, 220));
+        p.fillRect(tag, theme::tag_paper(220));
         p.setPen(colours[c]);
         p.drawText(tag, Qt::AlignCenter, names[c]);
     }

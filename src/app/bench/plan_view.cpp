@@ -97,7 +97,7 @@ void PlanView::label(QPainter& p, const QPointF& at, const QString& text, const 
     box.moveCenter(at);
     box.moveLeft(std::clamp(box.left(), 2.0, std::max(2.0, width() - box.width() - 2)));
     box.moveTop(std::clamp(box.top(), 2.0, std::max(2.0, height() - box.height() - 2)));
-    p.fillRect(box, QColor(250, 250, 247, 225));
+    p.fillRect(box, theme::tag_paper());
     p.setPen(colour);
     p.drawText(box, Qt::AlignCenter, text);
 }

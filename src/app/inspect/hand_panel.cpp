@@ -101,6 +101,8 @@ QGridLayout* HandPanel::build_colours() {
     QGridLayout* colours = section("Colours");
     for (const Field f : {Field::red_at_corner, Field::red_bow, Field::blue_at_corner, Field::blue_bow})
         add_number(colours, f, 0.1);
+    add_help(colours, MeasuredHelp::Kind::neutral, "&White balance",
+             "Then drag over an area of the picture that is to be grey: temperature and tint with their uncertainty");
     add_help(colours, MeasuredHelp::Kind::colours, "&Measure colours",
              "Proposes red and blue from what the frame's own edges show");
     add_number(colours, Field::fringe_suppression, 5);

@@ -204,15 +204,23 @@ void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
         case Kind::light:
             help_->forget();
             touch_->begin(PictureTool::even_area);
-            hand_->show_help(kind, "Drag over an area of the picture that is evenly lit.", false);
+            return hand_->show_help(kind, "Drag over an area of the picture that is evenly lit.", false);
+        case Kind::neutral:
+            help_->forget();
+            touch_->begin(PictureTool::grey_area);
+            hand_->show_help(kind, "Drag over an area of the picture that is to be grey.", false);
     }
 }
 
-void InspectPlace::light_by_area(const QRectF& area) {
+/// What an area that was drawn is for: white balance or corner light.
+void InspectPlace::mark_area(PictureTool tool, const QRectF& area) {
     const std::optional<Development> r = chosen_development();
     if (!r) return;
     const cv::Rect marked(static_cast<int>(area.left()), static_cast<int>(area.top()), static_cast<int>(area.width()),
                           static_cast<int>(area.height()));
+    if (tool == PictureTool::grey_area)
+        return help_->ask(MeasuredHelp::Kind::neutral,
+                          [=, path = r->path](const Progress& p) { return propose_neutral(path, marked, p); });
     help_->ask(MeasuredHelp::Kind::light,
                [=, path = r->path, r = *r](const Progress& p) { return propose_light(path, r, marked, p); });
 }

@@ -55,17 +55,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     connect(&parts_.sheets(), &SheetModel::changed, this, all);
     connect(&parts_.profiles(), &ProfileModel::changed, this, sheet);
     connect(&parts_.baselines(), &BaselineModel::changed, this, sheet);
-    connect(frames_, &FramesPanel::chosen_changed, this, [this] {
-        hand_->settle();  // for the previously shown frame
-        turning_.clear();
-        lines_->forget();
-        help_->forget();
-        touch_->begin(PictureTool::none);
-        sharpness_->clear();
-        edge_.reset();
-        refresh_sheet();
-        look();
-    });
+    connect(frames_, &FramesPanel::chosen_changed, this, &InspectPlace::show_chosen);
     connect(&frames_->table(), &Table::selection_changed, this, [this] {
         if (pictures_->currentWidget() == spot_) show_spot(true);
     });
@@ -81,6 +71,24 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     listen_to_hand();
     listen_to_help();
     listen_to_touch();
+    listen_to_figures();
+    refresh_sheet();
+    look();
+}
+
+void InspectPlace::show_chosen() {
+    hand_->settle();  // for the previously shown frame
+    turning_.clear();
+    lines_->forget();
+    help_->forget();
+    touch_->begin(PictureTool::none);
+    sharpness_->clear();
+    edge_.reset();
+    patch_shown_ = false;
+    readout_->clear();
+    looks_->read({});
+    view_->set_whole_marks({});
+    view_->set_part_marks({});
     refresh_sheet();
     look();
 }
@@ -258,6 +266,8 @@ QWidget* InspectPlace::build_picture() {
     crop_ = new QLabel;
     crop_->hide();
     layout->addWidget(crop_);
+    readout_ = new Readout;
+    layout->addWidget(readout_);
     layout->addWidget(about_);
     return centre;
 }

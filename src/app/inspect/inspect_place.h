@@ -15,6 +15,7 @@
 #include "inspect/measured_help.h"
 #include "inspect/picture_touch.h"
 #include "inspect/preview_service.h"
+#include "inspect/readout.h"
 #include "inspect/sharpness_panel.h"
 #include "inspect/sheet_panel.h"
 #include "inspect/spot_board.h"
@@ -45,6 +46,7 @@ public:
     SharpnessPanel& sharpness() { return *sharpness_; }
     LoupeRing& loupes() { return *ring_; }
     SpotBoard& spot() { return *spot_; }
+    Readout& readout() { return *readout_; }
     void show_loupes(bool on);
     void show_spot(bool on);
     void choose_frame(const QString& path) { frames_->choose(path); }
@@ -54,6 +56,7 @@ public:
 
 private:
     void build_actions();
+    void show_chosen();
     void pack_for_frames();
     QLayout* build_tools();
     void build_grid_and_loupes(QHBoxLayout* bar);
@@ -70,6 +73,9 @@ private:
     std::optional<Development> chosen_development();
     SensorFacts sensor_of(const FrameRecord& frame) const;
     void look();
+    void listen_to_figures();
+    void follow_screen();
+    void read_patch(const QRectF& area);
     QString about(const FrameRecord& frame, const Development& development) const;
     void show_framing();
     std::vector<PictureMarks::Line> lines_over(const Framing& framing, const Metadata& metadata) const;
@@ -83,7 +89,7 @@ private:
     void listen_to_help();
     void show_fringe(int fringe);
     void ask_help(MeasuredHelp::Kind kind);
-    void light_by_area(const QRectF& area);
+    void mark_area(PictureTool tool, const QRectF& area);
     void listen_to_touch();
     void bend_line(const Vec2& from, const Vec2& middle, const Vec2& to);
     void level_corners(const std::vector<Vec2>& corners);
@@ -106,6 +112,8 @@ private:
     SpotBoard* spot_;
     QStackedWidget* pictures_;  ///< the picture, the loupes, or the same spot of several frames
     QToolButton* loupes_;
+    Readout* readout_;
+    bool patch_shown_ = false;  ///< the figures are those of a patch, until another is drawn or the tool is left
     PreviewService* looks_;
     StraightenTool* lines_;
     MeasuredHelp* help_;

@@ -19,7 +19,7 @@ void InspectPlace::listen_to_touch() {
         show_spot(false);
         show_loupes(false);
     });
-    connect(touch_, &PictureTouch::area_marked, this, &InspectPlace::light_by_area);
+    connect(touch_, &PictureTouch::area_marked, this, &InspectPlace::mark_area);
     connect(touch_, &PictureTouch::line_bent, this, &InspectPlace::bend_line);
     connect(touch_, &PictureTouch::corners_laid, this, &InspectPlace::level_corners);
     connect(touch_, &PictureTouch::line_drawn, this, [this](PictureTool tool, const Vec2& from, const Vec2& to) {

@@ -131,7 +131,7 @@ void LoupeRing::draw(QPainter& p, int loupe) const {
         QFont small = theme::text_font(8);
         p.setFont(small);
         const QRectF tag(to.left() + 3, to.top() + 3, after ? 32 : 42, 15);
-        p.fillRect(tag, QColor(250, 250, 247, 210));
+        p.fillRect(tag, theme::tag_paper(210));
         p.drawText(tag, Qt::AlignCenter, after ? "after" : "before");
     }
     QRectF under = cell(loupe);

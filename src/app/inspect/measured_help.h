@@ -18,7 +18,7 @@ namespace optrel {
 class MeasuredHelp : public QObject {
     Q_OBJECT
 public:
-    enum class Kind { colours, distortion, light, fringes };
+    enum class Kind { colours, distortion, light, fringes, neutral };
 
     explicit MeasuredHelp(Jobs& jobs) : jobs_(jobs) {}
 

@@ -14,7 +14,9 @@ namespace {
 CompareView::Marking marking_of(PictureTool tool) {
     using Marking = CompareView::Marking;
     switch (tool) {
-        case PictureTool::even_area: return Marking::area;
+        case PictureTool::even_area:
+        case PictureTool::grey_area:
+        case PictureTool::figures_area: return Marking::area;
         case PictureTool::scene_line:
         case PictureTool::bend_line:
         case PictureTool::edge: return Marking::line;
@@ -125,8 +127,10 @@ void PictureTouch::mark_area(const QRectF& area) {
         const QRectF here(at->x(), at->y(), 1e-3, 1e-3);
         marked = marked.isNull() ? here : marked.united(here);
     }
+    const PictureTool tool = tool_;
     begin(PictureTool::none);
-    emit area_marked(marked.intersected(QRectF(0, 0, metadata_.width, metadata_.height)));
+    if (tool == PictureTool::figures_area) return emit patch_drawn(area);
+    emit area_marked(tool, marked.intersected(QRectF(0, 0, metadata_.width, metadata_.height)));
 }
 
 void PictureTouch::move_handle(int handle, const QPointF& place, bool rests) {

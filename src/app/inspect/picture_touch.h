@@ -16,7 +16,7 @@
 namespace optrel {
 
 /// Active tool.
-enum class PictureTool { none, even_area, scene_line, bend_line, corners, ring, edge };
+enum class PictureTool { none, even_area, grey_area, figures_area, scene_line, bend_line, corners, ring, edge };
 
 class PictureTouch : public QObject {
     Q_OBJECT
@@ -35,8 +35,10 @@ public:
 
 signals:
     void tool_changed(PictureTool tool);
+    /// Px of the corrected picture in display orientation.
+    void patch_drawn(const QRectF& area);
     /// All positions in px of the frame.
-    void area_marked(const QRectF& area);
+    void area_marked(PictureTool tool, const QRectF& area);
     void line_drawn(PictureTool tool, const Vec2& from, const Vec2& to);
     void line_bent(const Vec2& from, const Vec2& middle, const Vec2& to);
     void corners_laid(const std::vector<Vec2>& corners);

@@ -9,6 +9,7 @@
 #include "frames/orientation.h"
 #include "inspect/look_image.h"
 #include "jobs.h"
+#include "render/lost_marks.h"
 #include "studio/development/prepare_frame.h"
 #include "window_words.h"
 
@@ -31,12 +32,16 @@ struct PreviewService::Question {
     std::vector<QRectF> patches;  ///< in place of a position
     Frame frame;
     QImage before;
-    bool light = false;
+    bool light = false, marks = false;
+    std::shared_ptr<const ScreenColours> screen;
+    cv::Rect area;  ///< to be read, in place of a picture
 };
 
 struct PreviewService::Answer {
     Frame frame;
-    QImage before, after;
+    QImage before, after, marks;
+    std::array<double, 7> marked{};  ///< percent
+    std::optional<PixelReading> reading;
     std::vector<LoupePatch> patches;
     std::shared_ptr<const Framing> framing;
     std::optional<LightDistribution> light;
@@ -49,7 +54,7 @@ QSizeF PreviewSubject::size() const {
 }
 
 PreviewService::~PreviewService() {
-    for (const auto& progress : {whole_.running, part_.running, loupes_.running, reading_})
+    for (const auto& progress : {whole_.running, part_.running, loupes_.running, reading_pixels_.running, reading_})
         if (progress) progress->cancel();
 }
 
@@ -68,6 +73,7 @@ void PreviewService::show(const PreviewSubject& subject, const ResolvedFrame& fi
     start(whole_);
     start(part_);
     start(loupes_);
+    start(reading_pixels_);
 }
 
 void PreviewService::look_through(std::vector<QRectF> patches) {
@@ -83,11 +89,29 @@ void PreviewService::want_light(bool wanted) {
     light_wanted_ = wanted;
 }
 
+void PreviewService::set_screen(std::shared_ptr<const ScreenColours> screen) {
+    if (screen == screen_) return;
+    screen_ = std::move(screen);
+    before_whole_ = before_part_ = QImage();
+    for (Line* line : {&whole_, &part_, &loupes_}) start(*line);
+}
+
+void PreviewService::want_marks(bool wanted) {
+    if (wanted == marks_wanted_) return;
+    marks_wanted_ = wanted;
+    for (Line* line : {&whole_, &part_}) start(*line);
+}
+
+void PreviewService::read(const cv::Rect& area) {
+    area_ = area;
+    start(reading_pixels_);
+}
+
 void PreviewService::show_nothing() {
     ++number_;
     subject_.reset();
     framing_ = nullptr;
-    for (Line* line : {&whole_, &part_, &loupes_}) {
+    for (Line* line : {&whole_, &part_, &loupes_, &reading_pixels_}) {
         if (line->running) line->running->cancel();
         line->again = false;
     }
@@ -117,7 +141,13 @@ void PreviewService::keep(const PreviewSubject& subject, const Frame& frame) {
 
 std::optional<PreviewService::Question> PreviewService::question(const Line& line) const {
     if (!subject_) return std::nullopt;
-    Question q{number_, *subject_, fields_, profile_, {}, 1, {}, known(*subject_), {}, false};
+    Question q{number_,          *subject_, fields_, profile_,      {},      1, {},
+               known(*subject_), {},        false,   marks_wanted_, screen_, {}};
+    if (&line == &reading_pixels_) {
+        if (area_.empty()) return std::nullopt;
+        q.area = area_;
+        return q;
+    }
     if (&line == &loupes_) {
         if (patches_.empty()) return std::nullopt;
         q.patches = patches_;
@@ -173,10 +203,15 @@ void PreviewService::work(const Question& q, const Progress& progress, Answer& a
     answer.frame = q.frame ? q.frame : prepare_frame(q.subject.path, q.subject.metadata, q.subject.sensor, progress);
     const int orientation = q.subject.metadata.orientation;
     const PreparedFrame& frame = *answer.frame;
-    using Keep = PreparedFrame::Keep;
+    PreparedFrame::Wanted loupe(PreparedFrame::Keep::light);
+    loupe.screen = q.screen.get();
+    if (!q.area.empty()) {
+        answer.reading = read_pixels(frame, q.fields, q.profile, q.area, progress);
+        return;
+    }
     for (const QRectF& patch : q.patches) {
         const Sampling at = on_sensor(patch, 1, frame.size(), orientation);
-        const auto after = frame.look(q.fields, q.profile, at, progress, Keep::light);
+        const auto after = frame.look(q.fields, q.profile, at, progress, loupe);
         // The patch before the correction shows the same detail: the source of the patch's centre.
         Sampling there = at;
         const Vec2 half(0.5 * at.size.width, 0.5 * at.size.height), middle = Vec2(at.left, at.top) + half;
@@ -184,15 +219,21 @@ void PreviewService::work(const Question& q, const Progress& progress, Answer& a
             there.left = std::round(fell->x() - half.x());
             there.top = std::round(fell->y() - half.y());
         }
-        const auto before = frame.look(neutral_start(), std::nullopt, there, progress, Keep::light);
+        const auto before = frame.look(neutral_start(), std::nullopt, there, progress, loupe);
         answer.patches.push_back({image_of(before, orientation), image_of(after, orientation),
                                   patch_figures(before.light.channel), patch_figures(after.light.channel)});
     }
     if (!q.patches.empty()) return;
     const Sampling at = on_sensor(q.place, q.step, frame.size(), orientation);
     answer.before =
-        q.before.isNull() ? image_of(frame.look(neutral_start(), std::nullopt, at, progress), orientation) : q.before;
-    const PreparedFrame::Look after = frame.look(q.fields, q.profile, at, progress);
+        q.before.isNull()
+            ? image_of(frame.look(neutral_start(), std::nullopt, at, progress, {q.screen.get(), false}), orientation)
+            : q.before;
+    const PreparedFrame::Look after = frame.look(q.fields, q.profile, at, progress, {q.screen.get(), q.marks});
+    if (q.marks) {
+        answer.marks = marks_of(after, orientation);
+        answer.marked = lost_percent(after.marks, after.empty);
+    }
     answer.framing = after.framing;
     answer.after = image_of(after, orientation);
     if (q.light) answer.light = frame.light(q.fields, q.profile);
@@ -200,16 +241,19 @@ void PreviewService::work(const Question& q, const Progress& progress, Answer& a
 
 void PreviewService::show_answer(const Line& line, const Question& q, const Answer& answer) {
     if (!answer.patches.empty() && answer.patches.size() == q.patches.size()) emit loupes_ready(answer.patches);
-    if (answer.after.isNull()) return;
+    if (answer.reading && q.area == area_) emit pixels_read(*answer.reading);
+    if (answer.after.isNull() || q.screen != screen_) return;
     if (&line == &whole_) {
         before_whole_ = answer.before;
         framing_ = answer.framing;
         emit whole_ready(answer.before, answer.after);
+        emit whole_marks_ready(answer.marks, answer.marked);
         if (answer.light) emit light_ready(*answer.light);
     } else {
         before_part_ = answer.before;
         before_place_ = q.place;
         emit part_ready(q.place, answer.before, answer.after);
+        emit part_marks_ready(answer.marks);
     }
 }
 
@@ -219,13 +263,14 @@ void PreviewService::finish(Line& line, const Question& q, const Answer& answer)
     line.again = false;
     if (q.number == number_) {
         keep(q.subject, answer.frame);
+        // A place that cannot be read is no reason to take the picture away.
         if (!answer.problem.isEmpty())
-            emit failed(answer.problem);
+            q.area.empty() ? emit failed(answer.problem) : emit not_read(answer.problem);
         else
             show_answer(line, q, answer);
     }
     if (again) start(line);
-    for (Line* other : {&part_, &loupes_})
+    for (Line* other : {&part_, &loupes_, &reading_pixels_})
         if (&line == &whole_ && !other->running) start(*other);
     if (!working()) read_next();
 }

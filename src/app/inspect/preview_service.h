@@ -13,6 +13,7 @@
 
 #include "base/progress.h"
 #include "frames/metadata.h"
+#include "render/pixel_reading.h"
 #include "render/prepared_frame.h"
 #include "scene/patch_figures.h"
 #include "studio/frames/body_measurements.h"
@@ -55,11 +56,17 @@ public:
     void look_through(std::vector<QRectF> patches);
     /// Also deliver the linear light of the frame with each whole picture.
     void want_light(bool wanted);
+    /// Colours of the screen that the pictures are shown on; null: sRGB.
+    void set_screen(std::shared_ptr<const ScreenColours> screen);
+    /// Also deliver marks for what is lost.
+    void want_marks(bool wanted);
+    /// Figures of a part of the picture, px of the frame; of an empty one: none.
+    void read(const cv::Rect& area);
     /// Reads frames ahead while nothing else is requested.
     void read_ahead(std::vector<PreviewSubject> subjects) { ahead_ = std::move(subjects); }
     /// Linear light of the newest whole picture after correction; null if there is none.
     const std::shared_ptr<const Framing>& framing() const { return framing_; }
-    bool working() const { return whole_.running || part_.running || loupes_.running; }
+    bool working() const { return whole_.running || part_.running || loupes_.running || reading_pixels_.running; }
 
 signals:
     /// The whole picture, reduced; transparent where it is empty.
@@ -68,6 +75,12 @@ signals:
     void part_ready(const QRectF& place, const QImage& before, const QImage& after);
     /// In the order of the request.
     void loupes_ready(const std::vector<LoupePatch>& patches);
+    /// Marks over the whole picture and over the visible part, with their shares of the whole picture in percent, in
+    /// the order of LostMark; null pictures where nothing is marked.
+    void whole_marks_ready(const QImage& marks, const std::array<double, 7>& percent);
+    void part_marks_ready(const QImage& marks);
+    void pixels_read(const PixelReading& reading);
+    void not_read(const QString& why);
     void light_ready(const LightDistribution& light);
     void failed(const QString& why);
 
@@ -97,8 +110,10 @@ private:
     QRectF visible_;
     double scale_ = 0;
     std::vector<QRectF> patches_;
-    bool light_wanted_ = false;
-    Line whole_, part_, loupes_;
+    bool light_wanted_ = false, marks_wanted_ = false;
+    std::shared_ptr<const ScreenColours> screen_ = ScreenColours::srgb();
+    cv::Rect area_;  ///< to be read
+    Line whole_, part_, loupes_, reading_pixels_;
     int number_ = 0;  ///< for the newest subject
     std::shared_ptr<const Framing> framing_;
     QRectF before_place_;

@@ -45,8 +45,14 @@ QRectF SpotBoard::cell(int frame) const {
             high};
 }
 
-SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPointF& place, double zoom, Ready& ready,
-                                 const Progress& progress) {
+void SpotBoard::set_screen(std::shared_ptr<const ScreenColours> screen) {
+    if (screen == screen_) return;
+    screen_ = std::move(screen);
+    ask();
+}
+
+SpotBoard::Shown SpotBoard::look(const Subject& s, const Part& wanted, Ready& ready, const Progress& progress) {
+    const auto& [seen, place, zoom, screen] = wanted;
     Shown out;
     try {
         ReadyFrame& kept = ready[s.path];
@@ -65,9 +71,10 @@ SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPo
         const QRectF part({begin(place.x(), held.width, size.width()), begin(place.y(), held.height, size.height())},
                           size);
         const double step = std::max(1.0, 1 / zoom);
-        out.image = image_of(frame->look(s.development.fields, s.development.profile,
-                                         on_sensor(part, step, frame->size(), orientation), progress),
-                             orientation);
+        out.image =
+            image_of(frame->look(s.development.fields, s.development.profile,
+                                 on_sensor(part, step, frame->size(), orientation), progress, {screen.get(), false}),
+                     orientation);
         out.scale = zoom * step;
     } catch (const Cancelled&) {
         throw;
@@ -86,10 +93,10 @@ void SpotBoard::ask() {
     seen.rheight() -= tile_text_height * dpr;
     looking_.start(
         jobs_,
-        [subjects = subjects_, seen, place = place_, zoom = zoom_, ready = ready_](const Progress& progress) {
+        [subjects = subjects_, part = Part{seen, place_, zoom_, screen_}, ready = ready_](const Progress& progress) {
             Answer answer{{}, ready};
             for (const Subject& s : subjects) {
-                answer.shown.push_back(look(s, seen, place, zoom, answer.ready, progress));
+                answer.shown.push_back(look(s, part, answer.ready, progress));
                 progress.check();
             }
             return answer;

@@ -26,6 +26,7 @@ public:
     };
     /// More than four frames are ignored. An empty list shows nothing.
     void show_frames(std::vector<Subject> subjects);
+    void set_screen(std::shared_ptr<const ScreenColours> screen);
     int count() const { return static_cast<int>(subjects_.size()); }
     /// Centre of the visible part, as a fraction of each picture in display orientation.
     QPointF place() const { return place_; }
@@ -59,12 +60,18 @@ private:
     };
     /// Current work is finished first, so that frames are not read repeatedly during a drag.
     void ask();
-    static Shown look(const Subject& subject, const QSizeF& seen, const QPointF& place, double zoom, Ready& ready,
-                      const Progress& progress);
+    struct Part {
+        QSizeF seen;
+        QPointF place;
+        double zoom;
+        std::shared_ptr<const ScreenColours> screen;
+    };
+    static Shown look(const Subject& subject, const Part& part, Ready& ready, const Progress& progress);
 
     Jobs& jobs_;
     std::vector<Subject> subjects_;
     std::vector<Shown> shown_;
+    std::shared_ptr<const ScreenColours> screen_ = ScreenColours::srgb();
     Ready ready_;  ///< prepared frames
     QPointF place_{0.5, 0.5}, from_;
     double zoom_ = 1;

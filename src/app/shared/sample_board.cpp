@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <algorithm>
 
+#include "screen/screen_service.h"
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -31,18 +32,26 @@ SampleBoard::SampleBoard(QWidget* parent) : QWidget(parent) {
     setAccessibleName("Patches before and after");
     setToolTip("Middle, edges and corners pixel for pixel, before on the left of each pair");
     setMinimumSize(360, 200);
+    connect(&ScreenService::here(), &ScreenService::changed, this, [this] {
+        if (const std::optional<Sample> sample = sample_) show_sample(*sample);
+    });
 }
 
 void SampleBoard::show_sample(const Sample& sample) {
+    sample_ = sample;
+    const auto colours = ScreenService::here().colours(this);
+    const auto image = [&](const cv::Mat3w& patch) {
+        return patch.empty() ? QImage() : to_image(dithered(colours->encoded(patch)));
+    };
     for (std::size_t i = 0; i < pairs_.size(); ++i)
-        pairs_[i] = {sample.patches[i].before.empty() ? QImage() : to_image(sample.patches[i].before),
-                     sample.patches[i].after.empty() ? QImage() : to_image(sample.patches[i].after)};
+        pairs_[i] = {image(sample.patches[i].before), image(sample.patches[i].after)};
     text_ = q(sample.problem);
     update();
 }
 
 void SampleBoard::show_text(const QString& text) {
     pairs_ = {};
+    sample_.reset();
     text_ = text;
     update();
 }

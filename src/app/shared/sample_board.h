@@ -5,6 +5,7 @@
 #include <QImage>
 #include <QWidget>
 #include <array>
+#include <optional>
 
 #include "studio/rollout/samples.h"
 
@@ -29,6 +30,7 @@ private:
         QImage before, after;
     };
     std::array<Pair, 9> pairs_;
+    std::optional<Sample> sample_;  ///< converted again for another screen
     QString text_;
 };
 

@@ -34,13 +34,23 @@ void CompareView::set_size(const QSizeF& picture) {
 }
 
 void CompareView::set_whole(const QImage& before, const QImage& after) {
-    whole_ = {before, after, {}};
+    whole_ = {before, after, {}, whole_.marks};
     update();
 }
 
 void CompareView::set_part(const QRectF& place, const QImage& before, const QImage& after) {
     part_place_ = place;
-    part_ = {before, after, {}};
+    part_ = {before, after, {}, part_.marks};
+    update();
+}
+
+void CompareView::set_whole_marks(const QImage& marks) {
+    whole_.marks = marks;
+    update();
+}
+
+void CompareView::set_part_marks(const QImage& marks) {
+    part_.marks = marks;
     update();
 }
 
@@ -220,6 +230,7 @@ void CompareView::mousePressEvent(QMouseEvent* event) {
 void CompareView::mouseMoveEvent(QMouseEvent* event) {
     const QPointF at = event->position();
     const bool dragged = event->buttons() & Qt::LeftButton;
+    if (const QPointF place = to_picture(at); !dragged && QRectF({0, 0}, size_).contains(place)) emit pointed(place);
     if (marking_ != Marking::nothing) {
         if (dragged) marked_to_ = at;
         return update();

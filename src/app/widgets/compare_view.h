@@ -24,6 +24,9 @@ public:
     void set_size(const QSizeF& picture);
     void set_whole(const QImage& before, const QImage& after);
     void set_part(const QRectF& place, const QImage& before, const QImage& after);
+    /// Marks over the picture after the correction, of the size of its image; null for none.
+    void set_whole_marks(const QImage& marks);
+    void set_part_marks(const QImage& marks);
     void clear(const QString& why);
 
     void set_mode(Mode mode);
@@ -63,6 +66,8 @@ public:
     QPointF to_picture(const QPointF& widget) const;
 
 signals:
+    /// The pointer is over a place of the picture, px of it; nothing is dragged.
+    void pointed(const QPointF& place);
     void mode_changed();
     /// Another part or scale is seen.
     void view_changed();
@@ -92,6 +97,7 @@ private:
     enum class Side { before, after, difference };
     struct Pictures {
         QImage before, after, difference;  ///< the last is made when it is asked for
+        QImage marks{};
     };
     QRectF pane(int which) const;
     QRectF picture_in(const QRectF& pane) const;

@@ -54,6 +54,9 @@ void CompareView::draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side
         // Empty areas of the part are those of the whole, with more detail.
         p.setRenderHint(QPainter::SmoothPixmapTransform, scale() < 1);
         p.drawImage(place, image(part_, side));
+        if (side == Side::after && !part_.marks.isNull()) p.drawImage(place, part_.marks);
+    } else if (side == Side::after && !whole_.marks.isNull()) {
+        p.drawImage(to, whole_.marks);
     }
     p.restore();
 }
@@ -93,7 +96,7 @@ void CompareView::draw_marks(QPainter& p, const QRectF& pane) const {
 void CompareView::draw_marking(QPainter& p) const {
     if (marking_ == Marking::nothing || press_ == marked_to_) return;
     p.setBrush(Qt::NoBrush);
-    for (const QPen& pen : {QPen(Qt::white, 3), QPen(theme::mark, 1.5, Qt::DashLine)}) {
+    for (const QPen& pen : {QPen(Qt::white, 3), QPen(theme::picture_mark, 1.5, Qt::DashLine)}) {
         p.setPen(pen);
         if (marking_ == Marking::area)
             p.drawRect(QRectF(press_, marked_to_).normalized());
@@ -109,7 +112,7 @@ void CompareView::draw_tags(QPainter& p) const {
         p.setFont(f);
         const double wide = QFontMetricsF(f).horizontalAdvance(text) + 20;
         const QRectF box(left ? in.left() + 8 : in.right() - wide - 8, 8, wide, 20);
-        p.fillRect(box, QColor(250, 250, 247, 225));
+        p.fillRect(box, theme::tag_paper());
         p.setPen(theme::ink);
         p.drawText(box, Qt::AlignCenter, text);
     };
@@ -134,10 +137,10 @@ void CompareView::draw_split(QPainter& p) const {
     const QLineF line = down ? QLineF(0, at, width(), at) : QLineF(at, 0, at, height());
     p.setPen(QPen(Qt::white, 3));
     p.drawLine(line);
-    p.setPen(QPen(theme::mark, 1));
+    p.setPen(QPen(theme::picture_mark, 1));
     p.drawLine(line);
-    p.setBrush(theme::paper);
-    p.setPen(QPen(theme::mark, 1.5));
+    p.setBrush(Qt::white);
+    p.setPen(QPen(theme::picture_mark, 1.5));
     p.drawRect(down ? QRectF(width() / 2.0 - 16, at - 5, 32, 10) : QRectF(at - 5, height() / 2.0 - 16, 10, 32));
     p.setBrush(Qt::NoBrush);
 }
@@ -157,7 +160,7 @@ void CompareView::draw_overview(QPainter& p) const {
     p.setPen(QPen(Qt::white, 3));
     const QRectF here(box.topLeft() + seen.topLeft() * s, seen.size() * s);
     p.drawRect(here);
-    p.setPen(QPen(theme::mark, 1.5));
+    p.setPen(QPen(theme::picture_mark, 1.5));
     p.drawRect(here);
 }
 
@@ -166,7 +169,7 @@ void CompareView::draw_difference_scale(QPainter& p) const {
     QLinearGradient grey(box.topLeft(), box.topRight());
     grey.setColorAt(0, Qt::black);
     grey.setColorAt(1, Qt::white);
-    p.fillRect(box.adjusted(-6, -6, 6, 30), QColor(250, 250, 247, 225));
+    p.fillRect(box.adjusted(-6, -6, 6, 30), theme::tag_paper());
     p.fillRect(box, grey);
     p.setPen(theme::ink);
     p.setFont(theme::figure_font(8.5));
@@ -216,7 +219,7 @@ void CompareView::paintEvent(QPaintEvent*) {
     draw_overview(p);
     if (hasFocus()) {
         p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(theme::mark, 2));
+        p.setPen(QPen(theme::picture_mark, 2));
         p.drawRect(rect().adjusted(1, 1, -1, -1));
     }
 }

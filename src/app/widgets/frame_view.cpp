@@ -120,7 +120,7 @@ void FrameView::paintEvent(QPaintEvent*) {
     draw_notes(p, to, s);
     draw_legend(p, s, times, reference);
     if (hasFocus()) {
-        p.setPen(QPen(theme::mark, 1.5));
+        p.setPen(QPen(theme::picture_mark, 1.5));
         p.setBrush(Qt::NoBrush);
         p.drawRect(QRectF(rect()).adjusted(1, 1, -2, -2));
     }
@@ -137,13 +137,13 @@ void FrameView::draw_corner(QPainter& p, int i, const QPointF& origin, double s,
         p.setPen(QPen(QColor(150, 90, 10, 90), 0.8));
         p.drawLine(at, at + c.residual * s * times);
     } else {
-        p.setPen(QPen(theme::mark, 1.1));
+        p.setPen(QPen(theme::picture_mark, 1.1));
         p.setBrush(Qt::NoBrush);
         p.drawEllipse(at, 2.4, 2.4);
-        if (c.solved) draw_arrow(p, at, at + c.residual * s * times, theme::warning, 1.4);
+        if (c.solved) draw_arrow(p, at, at + c.residual * s * times, theme::picture_warning, 1.4);
     }
     if (i != chosen_) return;
-    p.setPen(QPen(theme::mark, 2));
+    p.setPen(QPen(theme::picture_mark, 2));
     p.setBrush(Qt::NoBrush);
     p.drawRect(QRectF(at.x() - 9, at.y() - 9, 18, 18));
 }
@@ -154,7 +154,7 @@ void FrameView::draw_notes(QPainter& p, const QRectF& to, double s) const {
     for (const auto& [place, text] : written_) {
         QRectF box = p.fontMetrics().boundingRect(text).adjusted(-3, -1, 3, 1);
         box.moveCenter(to.topLeft() + place * s);
-        p.fillRect(box, QColor(250, 250, 247, 225));
+        p.fillRect(box, theme::tag_paper());
         p.setPen(theme::ink);
         p.drawText(box, Qt::AlignCenter, text);
     }
@@ -173,7 +173,7 @@ void FrameView::draw_legend(QPainter& p, double s, double times, double referenc
     p.setFont(theme::text_font(8.5));
     if (times > 0) {
         const double shown = round_below(reference), length = shown * s * times;
-        p.setPen(QPen(crowd ? theme::ink : theme::warning, 2));
+        p.setPen(QPen(crowd ? theme::ink : theme::picture_warning, 2));
         p.drawLine(QPointF(10, strip.center().y()), QPointF(10 + length, strip.center().y()));
         p.setPen(theme::faint_ink);
         QString legend = QString("%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times);

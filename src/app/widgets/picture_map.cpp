@@ -61,7 +61,7 @@ void PictureMap::paint_data(QPainter& p, const PlotArea& plot) const {
                                mix(theme::mark_pale.green(), theme::mark.green()),
                                mix(theme::mark_pale.blue(), theme::mark.blue())));
         if (!look_.written) continue;
-        p.setPen(t > 0.55 ? QColor(Qt::white) : theme::ink);
+        p.setPen(t > 0.55 ? theme::on_mark : theme::ink);
         p.drawText(box, Qt::AlignCenter, look_.said(part.value));
     }
 }

@@ -46,10 +46,10 @@ void PictureMarks::draw(QPainter& painter, const Lie& lie) const {
     if (!ring.empty()) {
         QPolygonF round = laid(ring, lie);
         round << round.front();
-        stroke(painter, QPen(theme::mark, 1.7), 3.5, round);
+        stroke(painter, QPen(theme::picture_mark, 1.7), 3.5, round);
     }
     for (const QPointF& spot : spots)
-        for (const QPen& pen : {QPen(QColor(255, 255, 255, 200), 3.5), QPen(theme::warning, 1.5)}) {
+        for (const QPen& pen : {QPen(QColor(255, 255, 255, 200), 3.5), QPen(theme::picture_warning, 1.5)}) {
             painter.setPen(pen);
             painter.drawEllipse(lie.at(spot), 7, 7);
         }
@@ -65,7 +65,7 @@ void PictureMarks::draw_crop(QPainter& p, const Lie& lie) const {
     p.fillPath(outside, QColor(119, 119, 119, 190));
     p.setPen(QPen(Qt::white, 3));
     p.drawRect(kept);
-    p.setPen(QPen(theme::mark, 1));
+    p.setPen(QPen(theme::picture_mark, 1));
     p.drawRect(kept);
 }
 
@@ -79,12 +79,12 @@ void PictureMarks::draw_handles(QPainter& p, const Lie& lie) const {
     if (handles.empty()) return;
     QPolygonF outline = laid(handles, lie);
     if (closed) outline << outline.front();
-    stroke(p, QPen(theme::mark, 1.7), 3.5, outline);
+    stroke(p, QPen(theme::picture_mark, 1.7), 3.5, outline);
     for (std::size_t i = 0; i < handles.size(); ++i) {
         const QPointF at = lie.at(handles[i]);
         const bool taken = static_cast<int>(i) == chosen;
         // Open in the centre, so that the target stays visible.
-        for (const auto& [colour, width] : {std::pair(QColor(255, 255, 255, 220), 4.0), {theme::mark, 2.0}}) {
+        for (const auto& [colour, width] : {std::pair(QColor(255, 255, 255, 220), 4.0), {theme::picture_mark, 2.0}}) {
             p.setPen(QPen(colour, taken ? width + 1 : width));
             for (const QPointF& d : {QPointF(1, 1), QPointF(1, -1), QPointF(-1, 1), QPointF(-1, -1)})
                 p.drawLine(at + 3 * d, at + (taken ? 10 : 8) * d);

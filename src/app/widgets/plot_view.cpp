@@ -31,7 +31,7 @@ double width_of(const QFont& font, const QString& text) { return QFontMetricsF(f
 
 }  // namespace
 
-QColor plot_grid() { return {228, 230, 224}; }
+QColor plot_grid() { return theme::rail; }
 
 PlotScale PlotScale::of(const QString& title, const RoundRange& range) {
     PlotScale out{title, range.low, range.high, {}};

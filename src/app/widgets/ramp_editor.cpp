@@ -120,7 +120,7 @@ void RampEditor::paint_bars(QPainter& g, const PlotArea& plot) const {
     const double bar_width = std::max(3.0, p.width() / std::max(1.0, 3 * (last_stop_ - first_stop_)) * 0.62);
     for (const Bar& b : bars_) {
         const double x = at(plot, b.iso, 0).x(), height = most ? p.height() / 3 * b.frames / most : 0;
-        g.fillRect(QRectF(x - bar_width / 2, p.bottom() - height, bar_width, height), QColor(217, 221, 212));
+        g.fillRect(QRectF(x - bar_width / 2, p.bottom() - height, bar_width, height), theme::rule);
     }
 }
 

@@ -147,7 +147,7 @@ void SensorView::paintEvent(QPaintEvent*) {
     }
     const QRectF a = area();
     if (flat_.isNull())
-        painter.fillRect(a, Qt::white);
+        painter.fillRect(a, theme::paper);
     else
         painter.drawImage(a, flat_);
     painter.setPen(theme::rule);

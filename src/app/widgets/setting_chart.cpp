@@ -77,7 +77,7 @@ void SettingChart::paint_data(QPainter& p, const PlotArea& plot) const {
         high = {std::max(high.x(), at.x()), std::max(high.y(), at.y())};
     }
     p.fillRect(QRectF(low, high).adjusted(-9, -9, 9, 9), theme::mark_pale);
-    p.setPen(QColor(214, 218, 210));
+    p.setPen(theme::rule);
     for (const ProfileNode& n : profile_.nodes) {
         const QPointF at = place(plot, n.setting);
         p.drawLine(QPointF(at.x(), plot.box.top()), QPointF(at.x(), plot.box.bottom()));

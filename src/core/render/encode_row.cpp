@@ -15,7 +15,7 @@ namespace HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
 /// Scalar table look-ups, because gather instructions are slower on many processors.
-void encode(const float* const* in, const float* table, int entries, int count, std::uint16_t* out) {
+void encode(const float* const* in, const float* const* tables, int entries, int count, std::uint16_t* out) {
     const hn::CappedTag<float, 8> d;
     const hn::Rebind<int32_t, decltype(d)> di;
     const int lanes = static_cast<int>(hn::Lanes(d));
@@ -41,7 +41,7 @@ void encode(const float* const* in, const float* table, int entries, int count, 
             }
             std::uint16_t* to = out + 3 * i + c;
             for (int k = 0; k < n; ++k) {
-                const float* t = table + index[k];
+                const float* t = tables[c] + index[k];
                 to[3 * k] = static_cast<std::uint16_t>(static_cast<int>(t[0] + place[k] * (t[1] - t[0]) + 0.5f));
             }
         }
@@ -56,10 +56,10 @@ HWY_AFTER_NAMESPACE();
 namespace optrel {
 HWY_EXPORT(encode);
 
-void encode_row(const float* red, const float* green, const float* blue, const EncodingTable& table, int count,
+void encode_row(const float* red, const float* green, const float* blue, const EncodingTables& tables, int count,
                 std::uint16_t* out) {
     const float* const in[] = {red, green, blue};
-    HWY_DYNAMIC_DISPATCH(encode)(in, table.values, table.entries, count, out);
+    HWY_DYNAMIC_DISPATCH(encode)(in, tables.values, tables.entries, count, out);
 }
 
 }  // namespace optrel

@@ -10,6 +10,7 @@
 #include "render/colour_rendering.h"
 #include "render/demosaic.h"
 #include "render/light_source.h"
+#include "render/lost_marks.h"
 #include "render/resample.h"
 #include "render/sample_layouts.h"
 #include "render/sharpening_noise.h"
@@ -33,6 +34,8 @@ struct PreparedFrame::Cache {
     std::vector<std::pair<Key, Planes>> cells;
     cv::Mat1w repaired;
     std::optional<std::array<double, 6>> noise;  ///< estimated
+    int lost_cell = 0;                           ///< size of the cells of `lost`; 0: none
+    LostCells lost;
 };
 
 PreparedFrame::PreparedFrame(RawPicture raw, const CaptureGeometry& taken)
@@ -52,14 +55,14 @@ std::shared_ptr<const ColourRendering> PreparedFrame::colours(const ResolvedFram
 }
 
 PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile,
-                                        const Sampling& at, const Progress& progress, Keep keep) const {
+                                        const Sampling& at, const Progress& progress, const Wanted& wanted) const {
     Look out;
     out.framing = std::make_shared<const Framing>(framing_of(f, profile, size_, taken_));
     const Framing& framing = *out.framing;
     Planes planes = at.step >= 2 ? reduced(f, framing, at, progress) : in_full(f, framing, at, progress);
     out.empty = planes.channel[1] <= 0.5f * outside_frame;
     for (cv::Mat1f& c : planes.channel) c.setTo(0, out.empty);
-    if (keep == Keep::light)
+    if (wanted.keep == Keep::light)
         for (int c = 0; c < 3; ++c) out.light.channel[c] = planes.channel[c].clone();
     const bool every_pixel = at.step == 1;
     if (every_pixel) apply_defringing(planes, defringing_settings(f));
@@ -73,9 +76,64 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
                                              : std::vector<float>();
         sharpen_by(planes, f, &noise);
     }
-    out.rgb = encoded(planes);
+    const ScreenColours& screen = wanted.screen ? *wanted.screen : *ScreenColours::srgb();
+    out.rgb = screen.encoded(planes);
+    if (wanted.marks) {
+        out.marks = marks(framing, at, progress) | lost_in_development(planes);
+        out.marks.setTo(lost_on_screen, screen.outside(planes) & (out.marks == 0));
+        out.marks.setTo(0, out.empty);
+    }
+    if (wanted.keep == Keep::developed) out.developed = planes;
     return out;
 }
+
+/// Marks of the raw samples, in the places of the corrected picture.
+cv::Mat1b PreparedFrame::marks(const Framing& framing, const Sampling& at, const Progress& progress) const {
+    cv::Mat1b out(at.size, uchar(0));
+    if (!raw_) return out;
+    const int cell = std::max(2, static_cast<int>(at.step + 1e-6) / 2 * 2);
+    LostCells lost;
+    {
+        const std::lock_guard lock(cache_->mutex);
+        if (cache_->lost_cell != cell) {
+            cache_->lost = lost_cells(*raw_, cell);
+            cache_->lost_cell = cell;
+        }
+        lost = cache_->lost;
+    }
+    const Sampling from{0, 0, double(cell), lost.black.size()};
+    Planes black;
+    black.channel.fill(lost.black);
+    const Planes clipped = resample(lost.clipped, from, framing.view, at, ColourPlanes::as_recorded, progress);
+    black = resample(black, from, framing.view, at, ColourPlanes::as_recorded, progress);
+    // Cells are interpolated; a clipped one covers what is nearer to it than to others.
+    for (int row = 0; row < out.rows; ++row)
+        for (int i = 0; i < out.cols; ++i) {
+            int bits = black.channel[1](row, i) > 0.75f ? lost_black : 0;
+            for (int c = 0; c < 3; ++c)
+                if (clipped.channel[static_cast<std::size_t>(c)](row, i) > 0.3f) bits |= lost_red << c;
+            out(row, i) = static_cast<uchar>(bits);
+        }
+    return out;
+}
+
+std::vector<PreparedFrame::RawSample> PreparedFrame::samples_at(const Vec2& place) const {
+    std::vector<RawSample> out;
+    if (!raw_ || !(place.x() >= 0 && place.y() >= 0 && place.x() < size_.width && place.y() < size_.height)) return out;
+    const int row = static_cast<int>(place.y()) / 2 * 2, column = static_cast<int>(place.x()) / 2 * 2;
+    if (raw_->layout == SampleLayout::interpolated) {
+        const cv::Vec3w& v = raw_->interpolated(static_cast<int>(place.y()), static_cast<int>(place.x()));
+        for (int c = 0; c < 3; ++c)
+            out.push_back({static_cast<Channel>(c), v[c] - raw_->interpolated_black[static_cast<std::size_t>(c)]});
+        return out;
+    }
+    for (int y = row; y < std::min(row + 2, size_.height); ++y)
+        for (int x = column; x < std::min(column + 2, size_.width); ++x)
+            out.push_back({raw_->channel_at(y, x), raw_->counts(y, x) - raw_->black.at(y, x)});
+    return out;
+}
+
+double PreparedFrame::white_above_black() const { return raw_ ? raw_->white - raw_->black.at(0, 0) : 0; }
 
 LightDistribution PreparedFrame::light(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile) const {
     const FrameMap lens = lens_of(f, profile, {size_.width, size_.height, taken_.pitch_um}, taken_.focal_mm);

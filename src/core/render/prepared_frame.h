@@ -10,6 +10,7 @@
 #include "render/framing.h"
 #include "render/light_distribution.h"
 #include "render/planes.h"
+#include "render/screen_colours.h"
 
 namespace optrel {
 
@@ -25,18 +26,43 @@ public:
     const CaptureGeometry& taken() const { return taken_; }
 
     struct Look {
-        cv::Mat3w rgb;
-        cv::Mat1b empty;  ///< not 0 where the picture is empty
-        Planes light;     ///< white-balanced and linear, before all tones; only on request
+        cv::Mat3w rgb;     ///< values of the screen
+        cv::Mat1b empty;   ///< not 0 where the picture is empty
+        cv::Mat1b marks;   ///< LostMark bits; only on request
+        Planes light;      ///< white-balanced and linear, before all tones; only on request
+        Planes developed;  ///< linear sRGB as it is encoded; only on request
         std::shared_ptr<const Framing> framing;
     };
-    enum class Keep { picture, light };
+    enum class Keep { picture, light, developed };
+    /// What else is wanted of a look.
+    struct Wanted {
+        Keep keep = Keep::picture;
+        const ScreenColours* screen = nullptr;  ///< null: sRGB
+        bool marks = false;
+
+        Wanted() = default;
+        Wanted(Keep keep_it) : keep(keep_it) {}
+        Wanted(const ScreenColours* of_screen, bool with_marks) : screen(of_screen), marks(with_marks) {}
+    };
     /// The area `at` of the corrected picture. With steps of 2 px and more it is made from means over cells of the
     /// frame, without noise reduction, fringe suppression and sharpening, whose effect is invisible there. With smaller
     /// steps it equals develop(), except that noise is measured on this area and levels on a reduced picture. Throws as
     /// framing_of() does.
     Look look(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Sampling& at,
-              const Progress& progress, Keep keep = Keep::picture) const;
+              const Progress& progress, const Wanted& wanted) const;
+    Look look(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Sampling& at,
+              const Progress& progress) const {
+        return look(fields, profile, at, progress, Wanted());
+    }
+
+    /// Raw samples around a place of the frame, px: the square of 2 x 2 that holds it, after black, row by row. Empty
+    /// for a rendered picture, and outside the frame.
+    struct RawSample {
+        Channel channel;
+        double count;
+    };
+    std::vector<RawSample> samples_at(const Vec2& place) const;
+    double white_above_black() const;
 
     /// Histogram of its light before and after falloff correction.
     LightDistribution light(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile) const;
@@ -48,6 +74,7 @@ private:
     cv::Mat1w counts(const ResolvedFrame& fields) const;
     std::array<double, 6> sensor_noise() const;
     Planes cells(const ResolvedFrame& fields, int cell) const;
+    cv::Mat1b marks(const Framing& framing, const Sampling& at, const Progress& progress) const;
     Planes lit_cells(const ResolvedFrame& fields, const Framing& framing, int cell) const;
     Planes reduced(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,
                    const Progress& progress) const;

@@ -95,7 +95,8 @@ void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out) {
             }
             cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
             if (!encoder.straight())
-                encode_row(in[0], in[1], in[2], {encoder.table(), LightEncoder::entries}, out.cols,
+                encode_row(in[0], in[1], in[2],
+                           {{encoder.table(), encoder.table(), encoder.table()}, LightEncoder::entries}, out.cols,
                            reinterpret_cast<std::uint16_t*>(to));
             else
                 for (int i = 0; i < out.cols; ++i) to[i] = {encoder(in[0][i]), encoder(in[1][i]), encoder(in[2][i])};

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/development/proposing.h"
+#include "patches/neutral_area.h"
 
 #include <fmt/format.h>
 
@@ -88,6 +89,25 @@ FieldProposal propose_light(const std::filesystem::path& frame, const FrameDevel
         "Proposed: {:.2f} ± {:.2f} EV from height {:.2f} (one sigma); the area is even to {:.1f} % (RMS) then, {:.1f} "
         "% before.",
         p.light_ev, p.sigma_ev, p.light_from, p.after_percent, p.before_percent);
+    return out;
+}
+
+FieldProposal propose_neutral(const std::filesystem::path& frame, const cv::Rect& area, const Progress& progress) {
+    const RawPicture raw = read_raw(frame);
+    progress.check();
+    const NeutralArea n = neutral_of_area(raw, area);
+    FieldProposal out;
+    out.values = {{Field::white_balance, {0, "offset"}},
+                  {Field::warmth_offset, fitting(Field::warmth_offset, n.offsets.warmth.value)},
+                  {Field::tint_offset, fitting(Field::tint_offset, n.offsets.tint.value)}};
+    out.text = fmt::format(
+        "Proposed: {:.0f} K, tint {:+.1f}; warmth {:+.1f} ± {:.1f} MK⁻¹ and tint {:+.1f} ± {:.1f} over what the frame "
+        "records (one sigma, by the noise of the area).",
+        n.offsets.light.kelvin, n.offsets.light.tint, n.offsets.warmth.value, n.offsets.warmth.sigma,
+        n.offsets.tint.value, n.offsets.tint.sigma);
+    if (n.missed > 0.01)
+        out.text +=
+            fmt::format(" No temperature and tint make it grey: {:.0f} % of red or blue remain.", 100 * n.missed);
     return out;
 }
 
