@@ -50,6 +50,7 @@ void settle(optrel::Session& session, int most_ms) {
 int take_shots(optrel::Session& session, optrel::MainWindow& window, const QString& folder) {
     using namespace optrel;
     QDir().mkpath(folder);
+    window.resize(1280, 800);  // whatever the screen is
     settle(session, 60000);
     for (int i = 0; i < theme::place_count; ++i) {
         const auto place = static_cast<theme::Place>(i);

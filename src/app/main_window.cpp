@@ -5,10 +5,12 @@
 #include <QAction>
 #include <QCloseEvent>
 #include <QMenu>
+#include <QScreen>
 #include <QShortcut>
 #include <QUrl>
 
 #include "attention/attention_place.h"
+#include "base/station.h"
 #include "baselines/baselines_place.h"
 #include "bench/bench_place.h"
 #include "drop_handler.h"
@@ -23,6 +25,7 @@
 #include "rollout/rollout_place.h"
 #include "screen/screen_service.h"
 #include "sharing/sharing_actions.h"
+#include "window_words.h"
 #include "work/work_dialog.h"
 
 namespace optrel {
@@ -35,11 +38,19 @@ QString shown(const std::string& address) {
     return is_server_address(address) ? QUrl::fromPercentEncoding(text.toUtf8()) : text;
 }
 
+/// The last part of an address: the name of a folder or of a database.
+QString store_name(const std::string& address) {
+    const QString whole = shown(address);
+    const QString name = whole.section('/', -1, -1, QString::SectionSkipEmpty);
+    return name.isEmpty() ? whole : name;
+}
+
 }  // namespace
 
 MainWindow::MainWindow(Session& session) : session_(session) {
-    setWindowTitle("Optrel");
-    resize(1280, 800);
+    // Two windows of one studio, or of two, are told apart.
+    setWindowTitle(QString("%1, %2 – Optrel").arg(store_name(session.source().address()), q(current_author())));
+    resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
     setMinimumSize(1100, 680);
     ScreenService::here().follow(this);  // first, since it chooses the ground
     build_rail();
@@ -150,7 +161,7 @@ QWidget* MainWindow::build_footer() {
     message_ = new QLabel(QString("Store: %1").arg(shown(session_.source().address())));
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    message_->setAccessibleName("Message");
+    message_->setAccessibleDescription("Message");
     work_ = new QLabel;
     bar_ = new QProgressBar;
     bar_->setFixedWidth(150);
@@ -191,8 +202,8 @@ void MainWindow::listen() {
         // Screen readers announce the message.
         QAccessibleEvent spoken(message_, QAccessible::Alert);
         QAccessible::updateAccessibility(&spoken);
-        message_->setStyleSheet(QString("color: %1; font-weight: %2")
-                                    .arg(serious ? theme::serious.name() : theme::ink.name(), serious ? "600" : "400"));
+        message_->setStyleSheet(serious ? QString("color: %1; font-weight: 600").arg(theme::serious.name())
+                                        : QString());
     });
     passing_.setSingleShot(true);
     connect(&passing_, &QTimer::timeout, message_, &QLabel::clear);

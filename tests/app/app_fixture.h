@@ -98,7 +98,7 @@ public:
     template <class T>
     T& find(const QString& name) {
         for (T* w : window_->findChildren<T*>())
-            if (w->accessibleName() == name && w->isVisible()) return *w;
+            if (known_as(*w) == name && w->isVisible()) return *w;
         FAIL("There is no visible widget named " << name.toStdString());
         std::abort();
     }

@@ -204,7 +204,7 @@ TEST_CASE("a deleted tier is restored, pins are copied to other bodies with the 
     CHECK(app.session().baselines().draft().tiers.empty());
     CHECK(AppFixture::text(baselines.tiers(), 0, 0).startsWith("✕"));
     app.click_cell(baselines.tiers(), 0, 0);
-    app.click("Delete tier");  // its text is Restore now
+    app.click("Restore");
     app.settle();
     REQUIRE(app.session().baselines().draft().tiers.size() == 1);
     app.click_cell(baselines.tiers(), 0, 0);

@@ -26,12 +26,20 @@ inline void on_dialog(const std::function<void(QDialog&)>& work) {
     timer->start(10);
 }
 
+/// How a widget is found: by the name that a screen reader says; a label by what it is said to be, because its name is
+/// its text.
+inline QString known_as(const QWidget& w) {
+    if (!w.accessibleName().isEmpty()) return w.accessibleName();
+    if (const auto* b = qobject_cast<const QAbstractButton*>(&w)) return QString(b->text()).remove('&');
+    return qobject_cast<const QLabel*>(&w) ? w.accessibleDescription() : QString();
+}
+
 template <class T>
 T& child(QDialog& dialog, const QString& name) {
     for (T* w : dialog.findChildren<T*>())
-        if (w->accessibleName() == name) return *w;
+        if (known_as(*w) == name) return *w;
     std::string there;
-    for (T* w : dialog.findChildren<T*>()) there += " \"" + w->accessibleName().toStdString() + "\"";
+    for (T* w : dialog.findChildren<T*>()) there += " \"" + known_as(*w).toStdString() + "\"";
     FAIL("The dialog " << dialog.windowTitle().toStdString() << " has no " << name.toStdString() << ", but" << there);
     std::abort();
 }

@@ -221,7 +221,7 @@ TEST_CASE("a colour file that is dropped is shown with what it changes, kept, an
             timer.start();
             const auto* moved = [&] {
                 for (auto* label : dialog.findChildren<QLabel*>())
-                    if (label->accessibleName() == "How colours move") return label;
+                    if (known_as(*label) == "How colours move") return label;
                 return static_cast<QLabel*>(nullptr);
             }();
             while (moved && moved->text().startsWith("Comparing") && timer.elapsed() < 20000) QTest::qWait(20);
@@ -300,8 +300,8 @@ TEST_CASE("a picture that is dropped tells what was done to it, and what has cha
         do {
             QTest::qWait(20);
             for (auto* label : dialog.findChildren<QLabel*>()) {
-                if (label->accessibleName() == "Account of the picture") account = label->text();
-                if (label->accessibleName() == "What has changed since") since = label->text();
+                if (known_as(*label) == "Account of the picture") account = label->text();
+                if (known_as(*label) == "What has changed since") since = label->text();
             }
         } while (since.startsWith("Looking") && timer.elapsed() < 20000);
         dialog.reject();

@@ -315,7 +315,7 @@ TEST_CASE("the frame's own content proposes values, which are taken only when as
     };
     const auto press = [&](const QString& name) {
         for (QAbstractButton* b : inspect.hand().findChildren<QAbstractButton*>())
-            if (b->accessibleName() == name) return b->click();
+            if (known_as(*b) == name) return b->click();
         FAIL("No button " << name.toStdString());
     };
     press("Measure colours");

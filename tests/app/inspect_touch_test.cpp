@@ -257,7 +257,7 @@ TEST_CASE("what a file carries is compared with the profile in use, and kept whe
     const auto answer = [&](const QString& with) {
         on_dialog([&told, with](QDialog& dialog) {
             for (auto* label : dialog.findChildren<QLabel*>())
-                if (label->accessibleName() == "The correction in words") told = label->text();
+                if (known_as(*label) == "The correction in words") told = label->text();
             CHECK_FALSE(dialog.findChildren<CurvePlot*>().isEmpty());
             for (auto* b : dialog.findChildren<QPushButton*>())
                 if (b->text().contains(with)) return b->click();

@@ -6,7 +6,11 @@
 
 #include <QShortcut>
 
+#include <QAccessible>
+#include <QLabel>
+
 #include "app_fixture.h"
+#include "base/station.h"
 #include "help_dialogs.h"
 #include "widgets/curve_plot.h"
 
@@ -240,4 +244,23 @@ TEST_CASE("F1 opens the part of the guide that belongs to the place, and all key
         const auto listed = all_keys();
         CHECK(std::any_of(listed.begin(), listed.end(), [&](const KeyHelp& k) { return k.key == key; }));
     }
+}
+
+TEST_CASE("words that change are what a screen reader says", "[app]") {
+    AppFixture app;
+    for (int i = 0; i < theme::place_count; ++i) app.window().go_to(static_cast<theme::Place>(i));
+    for (const QLabel* label : app.window().findChildren<QLabel*>()) {
+        INFO(label->text().toStdString());
+        // A fixed name would hide the text.
+        CHECK(label->accessibleName().isEmpty());
+    }
+    app.session().messages().tell("Something was done.");
+    QLabel& message = app.find<QLabel>("Message");
+    CHECK(QAccessible::queryAccessibleInterface(&message)->text(QAccessible::Name) == "Something was done.");
+}
+
+TEST_CASE("the title says which store and who", "[app]") {
+    AppFixture app;
+    CHECK(app.window().windowTitle().endsWith(" – Optrel"));
+    CHECK(app.window().windowTitle().contains(QString::fromStdString(current_author())));
 }

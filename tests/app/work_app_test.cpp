@@ -193,7 +193,7 @@ TEST_CASE("who else has a tier open is told, and forgotten when they leave", "[a
     app.session().look_for_changes();
     app.settle();
     for (QLabel* label : app.window().findChildren<QLabel*>())
-        if (label->accessibleName() == "Who else is here") CHECK_FALSE(label->isVisible());
+        if (known_as(*label) == "Who else is here") CHECK_FALSE(label->isVisible());
     // In another place nothing of the draft is open.
     app.at<PlaceWidget>(theme::Place::fleet);
     app.settle();

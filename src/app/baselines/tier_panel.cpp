@@ -17,7 +17,7 @@ namespace {
 
 QLabel* new_others_label() {
     auto* label = new QLabel;
-    label->setAccessibleName("Who else is here");
+    label->setAccessibleDescription("Who else is here");
     label->setWordWrap(true);
     label->setTextFormat(Qt::PlainText);
     label->setStyleSheet(QString("color: %1").arg(theme::warning.name()));

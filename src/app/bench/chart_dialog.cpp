@@ -119,13 +119,13 @@ QLayout* ChartDialog::build_form() {
     form->addRow("Ruler down", ruler_down_);
     measured_ = new QLabel;
     measured_->setWordWrap(true);
-    measured_->setAccessibleName("Squares as measured");
+    measured_->setAccessibleDescription("Squares as measured");
     form->addRow("Squares are", measured_);
     message_ = new QLabel;
     message_->setWordWrap(true);
     message_->setMinimumHeight(48);
     message_->setAlignment(Qt::AlignTop);
-    message_->setAccessibleName("Chart message");
+    message_->setAccessibleDescription("Chart message");
     form->addRow(message_);
     return form;
 }

@@ -53,7 +53,7 @@ CornerPanel::CornerPanel(QWidget* parent) : QWidget(parent) {
     text_->setAlignment(Qt::AlignTop);
     text_->setTextFormat(Qt::RichText);
     text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    text_->setAccessibleName("Figures of the corner");
+    text_->setAccessibleDescription("Figures of the corner");
     drop_ = button("Drop &corner", "Leaves this corner out, or takes it back, and solves again (Delete)");
     connect(drop_, &QPushButton::clicked, this, &CornerPanel::drop_clicked);
     layout->addWidget(text_, 1);

@@ -13,7 +13,7 @@ namespace optrel {
 PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
     advice_ = new QLabel;
     advice_->setWordWrap(true);
-    advice_->setAccessibleName("What to shoot next");
+    advice_->setAccessibleDescription("What to shoot next");
     view_ = new PlanView;
     list_ = new Table(
         "Shot plan", {text_column("Frame to take"), figure_column("Then at most / px", 112), text_column("State", 70)});

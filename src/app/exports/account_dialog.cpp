@@ -17,7 +17,7 @@ AccountDialog::AccountDialog(const Parts& parts, const std::filesystem::path& pi
     words->setWordWrap(true);
     words->setTextInteractionFlags(Qt::TextSelectableByMouse);
     words->setAlignment(Qt::AlignTop);
-    words->setAccessibleName("Account of the picture");
+    words->setAccessibleDescription("Account of the picture");
     words->setMargin(8);
     auto* scroll = new QScrollArea;
     scroll->setWidget(words);
@@ -25,7 +25,7 @@ AccountDialog::AccountDialog(const Parts& parts, const std::filesystem::path& pi
     since_ = new QLabel("Looking whether it is so still …");
     since_->setWordWrap(true);
     since_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    since_->setAccessibleName("What has changed since");
+    since_->setAccessibleDescription("What has changed since");
     auto* close = new QDialogButtonBox(QDialogButtonBox::Close);
     connect(close, &QDialogButtonBox::rejected, this, &QDialog::reject);
     auto* layout = new QVBoxLayout(this);

@@ -143,7 +143,7 @@ QWidget* ExportsPlace::build_queue() {
     auto* side = new QWidget;
     auto* layout = stacked_in(side, 4);
     summary_ = new QLabel;
-    summary_->setAccessibleName("Queue in short");
+    summary_->setAccessibleDescription("Queue in short");
     run_ = button("&Go on", "Works on what waits; the queue outlives the program");
     again_ = button("&Try failed again", "Those that failed wait again");
     drop_ = button("Drop waiting", "Takes what waits out of the queue; nothing that was written is touched");

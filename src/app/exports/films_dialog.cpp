@@ -65,7 +65,7 @@ FilmsDialog::FilmsDialog(const Parts& parts, std::vector<std::filesystem::path> 
     layout->addWidget(build_facts());
     state_ = new QLabel("Looking at the films …");
     state_->setWordWrap(true);
-    state_->setAccessibleName("State of the films");
+    state_->setAccessibleDescription("State of the films");
     layout->addWidget(state_);
     auto* buttons = answer_buttons(*this, "&Queue", [this] { return queue(); });
     take_ = taking(*buttons);

@@ -39,7 +39,7 @@ ColourDialog::ColourDialog(const Parts& parts, ColourProfile profile, const QStr
     difference_->setWordWrap(true);
     difference_->setMinimumHeight(52);
     difference_->setAlignment(Qt::AlignTop);
-    difference_->setAccessibleName("How colours move");
+    difference_->setAccessibleDescription("How colours move");
     form->addRow("Colours", difference_);
     layout->addLayout(form);
     layout->addStretch();

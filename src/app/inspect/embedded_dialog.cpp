@@ -17,7 +17,7 @@ EmbeddedDialog::EmbeddedDialog(const QString& words, const Profile& own, const P
     setWindowTitle("A correction by others");
     auto* text = new QLabel(words.trimmed());
     text->setWordWrap(true);
-    text->setAccessibleName("The correction in words");
+    text->setAccessibleDescription("The correction in words");
     auto* curves = new ProfileCurves;
     const LensSetting setting{frame.focal_mm, frame.aperture, frame.distance_m};
     ProfileCurves::Overlay other;

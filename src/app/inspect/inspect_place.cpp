@@ -456,6 +456,7 @@ void InspectPlace::show_spot(bool on) {
 
 void InspectPlace::show_view(const QString& view) {
     show_loupes(view == "loupes");
+    readout_->marks().setChecked(view == "marks");
     if (view == "cost") tabs_->setCurrentWidget(cost_);
     if (view == "sharpness") show_some_edge();
     if (view == "chart") {

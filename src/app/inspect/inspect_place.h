@@ -34,7 +34,9 @@ public:
                          SharingService, Jobs, QUndoStack, Messages>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"hand", "corners", "cost", "sharpness", "loupes", "spot"}; }
+    QStringList more_views() const override {
+        return {"marks", "hand", "corners", "cost", "sharpness", "loupes", "spot"};
+    }
     void show_view(const QString& view) override;
 
     Table& frames() { return frames_->table(); }

@@ -30,7 +30,7 @@ CameraPanel::CameraPanel(const Parts& parts) : parts_(parts) {
     layout->addLayout(row_of({follow_, release_, list_}));
     state_ = new QLabel;
     state_->setWordWrap(true);
-    state_->setAccessibleName("State of the camera");
+    state_->setAccessibleDescription("State of the camera");
     layout->addWidget(state_);
     files_ = new TableOf<FileOnCamera>(
         "Files on the camera",

@@ -43,7 +43,7 @@ CardPanel::CardPanel(const Parts& parts) : parts_(parts) {
     layout->addLayout(bar);
     summary_ = new QLabel("Choose the folder of a card and where its frames are to go.");
     summary_->setWordWrap(true);
-    summary_->setAccessibleName("Card in short");
+    summary_->setAccessibleDescription("Card in short");
     layout->addWidget(summary_);
     files_ = new TableOf<ImportedFile>(
         "Files of the card", {{text_column("On the card", 110),

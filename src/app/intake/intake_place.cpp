@@ -104,7 +104,7 @@ QWidget* IntakePlace::build_folders() {
     layout->addLayout(row_of({add, change_, remove_, watch_}));
     state_ = new QLabel;
     state_->setWordWrap(true);
-    state_->setAccessibleName("State of the watching");
+    state_->setAccessibleDescription("State of the watching");
     layout->addWidget(state_);
     return side;
 }
@@ -116,7 +116,7 @@ QWidget* IntakePlace::build_arrivals() {
     which_->addItems({"all", "that wait", "that failed"});
     which_->setAccessibleName("Arrivals");
     summary_ = new QLabel;
-    summary_->setAccessibleName("Arrivals in short");
+    summary_->setAccessibleDescription("Arrivals in short");
     give_ = button("&Give baseline",
                    "Rolls the current baseline out over the chosen frames; it can be taken back in Rollout");
     inspect_ = button("&Inspect", "Shows the chosen frame");

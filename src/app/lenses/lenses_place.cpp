@@ -202,7 +202,7 @@ void LensesPlace::build() {
     connect(other_, &QComboBox::activated, this, [this] { show_comparison(); });
     verdict_ = new QLabel;
     verdict_->setWordWrap(true);
-    verdict_->setAccessibleName("Comparison");
+    verdict_->setAccessibleDescription("Comparison");
     difference_ = new FrameView;
     difference_->setAccessibleName("Difference over the picture");
     difference_->set_meaning("difference");

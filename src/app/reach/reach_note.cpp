@@ -22,7 +22,7 @@ ReachNote::ReachNote(Jobs& jobs, StoreSource source, QWidget* parent)
     : QWidget(parent), jobs_(jobs), source_(std::move(source)) {
     text_ = new QLabel;
     text_->setWordWrap(true);
-    text_->setAccessibleName("What would change");
+    text_->setAccessibleDescription("What would change");
     over_register_ = new QCheckBox;
     over_register_->setAccessibleName("Take them from the register's numbers");
     over_register_->hide();

@@ -52,7 +52,7 @@ CheckPanel::CheckPanel(const Parts& parts) : parts_(parts) {
     });
     summary_ = new QLabel;
     summary_->setWordWrap(true);
-    summary_->setAccessibleName("Check in short");
+    summary_->setAccessibleDescription("Check in short");
     auto* bar = row_of({check_, settle_});
     bar->addWidget(summary_, 1);
     auto* layout = stacked_in(this, 6);

@@ -45,7 +45,8 @@ ScreenService::ScreenService() : watch_([this] { forget(); }) {
     const QString ground = file.value("ground").toString();
     for (int i = 0; i < theme::ground_count; ++i)
         if (ground == theme::ground_name(static_cast<theme::Ground>(i))) ground_ = static_cast<theme::Ground>(i);
-    theme::use(*qApp, ground_.value_or(theme::preferred_ground()));
+    if (const theme::Ground wanted = ground_.value_or(theme::preferred_ground()); wanted != theme::ground())
+        theme::use(*qApp, wanted);
     connect(qGuiApp, &QGuiApplication::screenAdded, this, &ScreenService::forget);
     connect(qGuiApp, &QGuiApplication::screenRemoved, this, &ScreenService::forget);
 }

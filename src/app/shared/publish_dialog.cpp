@@ -27,7 +27,7 @@ PublishDialog::PublishDialog(Jobs& jobs, StoreSource source, const PublishQuesti
     all->addStretch(1);
     missing_ = new QLabel;
     missing_->setWordWrap(true);
-    missing_->setAccessibleName("What is still to be decided");
+    missing_->setAccessibleDescription("What is still to be decided");
     all->addWidget(missing_);
     auto* buttons = answer_buttons(*this, "&Publish");
     publish_ = taking(*buttons);

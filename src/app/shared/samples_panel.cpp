@@ -40,7 +40,7 @@ SamplesPanel::SamplesPanel(const Parts& parts) : parts_(parts) {
     board_ = new SampleBoard;
     summary_ = new QLabel;
     summary_->setWordWrap(true);
-    summary_->setAccessibleName("Samples in short");
+    summary_->setAccessibleDescription("Samples in short");
     auto* side = new QWidget;
     auto* layout = stacked_in(side);
     layout->addWidget(table_, 1);

@@ -46,7 +46,7 @@ BundleDialog::BundleDialog(const BundleView& view, bool lies_in_folder, QWidget*
     fill();
     layout->addWidget(parts_, 1);
     words_ = new QLabel;
-    words_->setAccessibleName("The chosen part");
+    words_->setAccessibleDescription("The chosen part");
     words_->setTextFormat(Qt::PlainText);
     words_->setWordWrap(true);
     words_->setMinimumHeight(38);
@@ -89,13 +89,13 @@ QWidget* BundleDialog::head() const {
     auto* down = stacked_in(box);
     down->addWidget(heading(q(b.title)));
     auto* origin = new QLabel(QString("%1 %2").arg(standing_mark(view_.standing), q(view_.origin())));
-    origin->setAccessibleName("Where it comes from");
+    origin->setAccessibleDescription("Where it comes from");
     origin->setWordWrap(true);
     origin->setStyleSheet(QString("font-weight: 600; color: %1").arg(standing_colour(view_.standing).name()));
     down->addWidget(origin);
     if (!view_.history.empty()) {
         auto* history = new QLabel(q(view_.history));
-        history->setAccessibleName("The history that it was packed from");
+        history->setAccessibleDescription("The history that it was packed from");
         history->setWordWrap(true);
         down->addWidget(history);
     }

@@ -91,7 +91,7 @@ ExchangeDialog::ExchangeDialog(const Parts& parts, const ExchangeQuestion& quest
     half_diagonal_->setValue(2 * question.half_diagonal_mm);
     focal_->setValue(question.setting.focal_mm);
     said_ = new QLabel("Nothing was asked yet. A search sends the lens and the figures above, and nothing else.");
-    said_->setAccessibleName("What the search found");
+    said_->setAccessibleDescription("What the search found");
     said_->setTextFormat(Qt::PlainText);
     said_->setWordWrap(true);
     layout->addWidget(said_);
@@ -161,7 +161,7 @@ QWidget* ExchangeDialog::question_row() {
 
 QWidget* ExchangeDialog::consensus_panel() {
     consensus_ = new QLabel("The differences between copies of one lens are shown here when several were found.");
-    consensus_->setAccessibleName("How copies differ");
+    consensus_->setAccessibleDescription("How copies differ");
     consensus_->setTextFormat(Qt::PlainText);
     consensus_->setWordWrap(true);
     consensus_->setAlignment(Qt::AlignTop | Qt::AlignLeft);

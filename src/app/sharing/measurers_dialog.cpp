@@ -30,7 +30,7 @@ MeasurersDialog::MeasurersDialog(const Parts& parts, QWidget* parent) : QDialog(
     setWindowTitle("Whose measurements count");
     auto* layout = new QVBoxLayout(this);
     auto* own = new QLabel;
-    own->setAccessibleName("Your own key");
+    own->setAccessibleDescription("Your own key");
     own->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     own->setWordWrap(true);
     parts_.attempt([&] {
@@ -47,7 +47,7 @@ MeasurersDialog::MeasurersDialog(const Parts& parts, QWidget* parent) : QDialog(
     none_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     layout->addWidget(none_, 1);
     said_ = new QLabel;
-    said_->setAccessibleName("What was found out");
+    said_->setAccessibleDescription("What was found out");
     said_->setTextFormat(Qt::PlainText);
     said_->setWordWrap(true);
     layout->addWidget(said_);

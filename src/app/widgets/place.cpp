@@ -91,7 +91,7 @@ QLabel* heading(const QString& text) {
 QPushButton* button(const QString& text, const QString& hint, bool primary) {
     auto* b = new QPushButton(text);
     b->setToolTip(hint);
-    b->setAccessibleName(QString(text).remove('&'));
+    // Its name is its text, also when that changes.
     b->setAccessibleDescription(hint);
     if (primary) b->setObjectName("primary");
     return b;

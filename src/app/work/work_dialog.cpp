@@ -55,7 +55,7 @@ WorkDialog::WorkDialog(const Parts& parts, QWidget* parent) : QDialog(parent), p
     layout->addWidget(down, 1);
     layout->addWidget(build_help());
     said_ = new QLabel;
-    said_->setAccessibleName("What was done");
+    said_->setAccessibleDescription("What was done");
     said_->setTextFormat(Qt::PlainText);
     said_->setWordWrap(true);
     layout->addWidget(said_);

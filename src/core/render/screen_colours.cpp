@@ -93,13 +93,10 @@ struct ScreenColours::Tables {
 };
 
 ScreenColours::ScreenColours(const ScreenSettings& settings) : settings_(settings) {
-    const std::string bytes = settings.profile.empty() ? icc_profile(ColourSpace::srgb) : settings.profile;
-    const IccHandle screen = screen_profile(bytes);
-    if (!settings.profile.empty()) name_ = description_of(screen.get());
+    if (settings.profile.empty()) return;
+    const IccHandle screen = screen_profile(settings.profile);
+    name_ = description_of(screen.get());
     const IccHandle romm = icc_handle(icc_profile(ColourSpace::romm));
-    // Made for every profile: what Little CMS cannot use is refused.
-    auto tables = std::make_unique<Tables>();
-    tables->from_romm = transform(romm.get(), TYPE_RGB_16, screen.get(), TYPE_RGB_16, settings);
     const bool by_primaries = cmsIsMatrixShaper(screen.get()) && settings.intent != Intent::absolute_colorimetric &&
                               !cmsIsCLUT(screen.get(), intent_of(settings.intent), LCMS_USED_AS_OUTPUT);
     auto curves = std::make_unique<Curves>();
@@ -122,7 +119,8 @@ ScreenColours::ScreenColours(const ScreenSettings& settings) : settings_(setting
     }
     const bool whole = by_primaries && !curves->values[2].empty() && std::abs(cv::determinant(to_xyz)) > 1e-6;
     if (!whole) {
-        tables_ = std::move(tables);
+        tables_ = std::make_unique<Tables>();
+        tables_->from_romm = transform(romm.get(), TYPE_RGB_16, screen.get(), TYPE_RGB_16, settings);
         return;
     }
     // Linear sRGB to XYZ of D50, by way of ROMM RGB, whose white it is.
@@ -133,10 +131,12 @@ ScreenColours::ScreenColours(const ScreenSettings& settings) : settings_(setting
         const auto* colour = static_cast<const cmsCIEXYZ*>(cmsReadTag(romm.get(), order[c]));
         for (int row = 0; row < 3; ++row) romm_to_xyz(row, c) = (&colour->X)[row];
     }
-    // The profile rounds its primaries; white is made exact again in both, so that grey stays grey.
+    // The profile rounds its primaries; white is made exact again in both, so that grey stays grey. Primaries whose
+    // sum is another white are taken as they are.
     const auto with_white = [&](const cv::Matx33d& m) {
         const cv::Vec3d amounts = m.inv() * white;
-        return m * cv::Matx33d::diag(amounts);
+        const bool rounded = cv::norm(amounts - cv::Vec3d::all(1), cv::NORM_INF) < 0.002;
+        return rounded ? m * cv::Matx33d::diag(amounts) : m;
     };
     curves->from_srgb = with_white(to_xyz).inv() * with_white(romm_to_xyz) * srgb_to(ColourSpace::romm);
     curves_ = std::move(curves);
@@ -175,6 +175,7 @@ void ScreenColours::by_tables(const Planes& light, cv::Mat3w out) const {
 }
 
 cv::Mat3w ScreenColours::encoded(const Planes& light) const {
+    if (settings_.profile.empty()) return optrel::encoded(light);
     cv::Mat3w out(light.size());
     if (curves_)
         by_curves(light, out);
