@@ -31,28 +31,28 @@ const RawPicture& raw_24mp() {
     return raw;
 }
 
-/// Patches of colour with the noise of light: what a frame holds, beside the worst case of counts that are all random.
+/// Patches of colour with photon noise, like a real frame; counts that are all random are the worst case for tables.
 const RawPicture& patches_24mp() {
     static const RawPicture raw = [] {
         RawPicture r = raw_24mp();
         cv::Mat3f patches(20, 30);
         cv::RNG random(12);
         random.fill(patches, cv::RNG::UNIFORM, 1000, 40000);
-        random.state = 13;
         r.counts = r.counts.clone();
         for (int row = 0; row < r.counts.rows; ++row)
             for (int column = 0; column < r.counts.cols; ++column) {
                 const cv::Vec3f& colour =
                     patches(row * patches.rows / r.counts.rows, column * patches.cols / r.counts.cols);
                 const float light = colour[r.filter.at(row, column)];
-                r.counts(row, column) = static_cast<ushort>(2048 + light + random.gaussian(std::sqrt(light) * 3));
+                r.counts(row, column) =
+                    static_cast<ushort>(r.black.at(row, column) + light + random.gaussian(std::sqrt(light) * 3));
             }
         return r;
     }();
     return raw;
 }
 
-void develop_with(benchmark::State& state, bool everything) {
+void develop_with(benchmark::State& state, bool everything, const RawPicture& raw = raw_24mp()) {
     ResolvedFrame fields = neutral_start();
     if (everything)
         for (const auto& [field, value] : {std::pair{Field::sharpening_amount, 60.0},
@@ -63,8 +63,7 @@ void develop_with(benchmark::State& state, bool everything) {
                                            {Field::exposure, 0.3}})
             fields.fields[static_cast<int>(field)].value.number = value;
     const AppliedProfile profile{sample_node(), geometry_24mp()};
-    for (auto _ : state)
-        benchmark::DoNotOptimize(develop(raw_24mp(), geometry_24mp().pitch_um, fields, profile, Progress()));
+    for (auto _ : state) benchmark::DoNotOptimize(develop(raw, geometry_24mp().pitch_um, fields, profile, Progress()));
 }
 void develop_neutral(benchmark::State& state) { develop_with(state, false); }
 void develop_everything(benchmark::State& state) { develop_with(state, true); }
@@ -99,12 +98,7 @@ void develop_with_colour_file(benchmark::State& state, ColourFileKind kind, cons
 void develop_icc_matrix(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::icc_matrix); }
 void develop_icc_table(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::icc_table); }
 void develop_dng_table(benchmark::State& state) { develop_with_colour_file(state, ColourFileKind::dng_table); }
-void develop_patches(benchmark::State& state) {
-    const AppliedProfile profile{sample_node(), geometry_24mp()};
-    for (auto _ : state)
-        benchmark::DoNotOptimize(
-            develop(patches_24mp(), geometry_24mp().pitch_um, neutral_start(), profile, Progress()));
-}
+void develop_patches(benchmark::State& state) { develop_with(state, false, patches_24mp()); }
 void develop_patches_dng_table(benchmark::State& state) {
     develop_with_colour_file(state, ColourFileKind::dng_table, patches_24mp());
 }

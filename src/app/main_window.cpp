@@ -48,7 +48,7 @@ QString store_name(const std::string& address) {
 }  // namespace
 
 MainWindow::MainWindow(Session& session) : session_(session) {
-    // Two windows of one studio, or of two, are told apart.
+    // Tells the windows of two stores or two people apart.
     setWindowTitle(QString("%1, %2 – Optrel").arg(store_name(session.source().address()), q(current_author())));
     resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
     setMinimumSize(1100, 680);

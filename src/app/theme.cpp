@@ -131,8 +131,8 @@ Colours colours_on(Ground ground) {
     }
 }
 
-/// Draws what can be ticked in the colours of the ground; the platform's own derives them from the window's, and loses
-/// them on dark ground.
+/// Draws check boxes and radio buttons in the colours of the theme. The outline that Fusion derives from the window's
+/// colour cannot be seen on a dark background.
 class GroundStyle : public QProxyStyle {
 public:
     GroundStyle() : QProxyStyle(QStyleFactory::create("Fusion")) {}

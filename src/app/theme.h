@@ -9,13 +9,13 @@
 
 namespace optrel::theme {
 
-/// What the window stands on. Middle and dark are for rooms with less light; marks and hierarchy are the same on each.
+/// Brightness of the window's background. Middle and dark suit rooms with less light; colours keep their meaning.
 enum class Ground { light, middle, dark };
 inline constexpr int ground_count = 3;
 QString ground_name(Ground ground);
 
-// Greys have no hue, since eyes take what surrounds a picture for white. Text has a contrast of 4.5 to 1 at least
-// (WCAG 2.1) on each of paper, bench, rail and mark_pale. Set by use().
+// Greys are neutral, because a tinted surround changes how the colours of a picture are seen. Text has a contrast
+// of 4.5 to 1 at least (WCAG 2.1) on each of paper, bench, rail and mark_pale. Set by use().
 inline QColor paper(250, 250, 250);  ///< of tables and plots
 inline QColor bench(238, 238, 238);  ///< behind everything
 inline QColor rail(227, 227, 227);   ///< of the rail and the footer
@@ -39,7 +39,7 @@ inline QColor channel_blue(44, 84, 168);
 inline const QColor picture_mark(14, 91, 102);
 inline const QColor picture_warning(150, 90, 10);
 
-/// Paper with some of the picture beneath showing through, for words over pictures.
+/// The colour of paper with transparency `alpha`, for labels over pictures.
 QColor tag_paper(int alpha = 225);
 
 /// Open Sans; its figures are all of one width, so columns of figures line up.
@@ -51,7 +51,7 @@ void apply(QApplication& app);
 /// Changes the ground of all windows.
 void use(QApplication& app, Ground ground);
 Ground ground();
-/// The desktop's preference, as its palette was before apply().
+/// Dark when the desktop's own palette was dark when the application started, else light.
 Ground preferred_ground();
 
 enum class Place { attention, bench, intake, lenses, fleet, baselines, rollout, inspect, exports };

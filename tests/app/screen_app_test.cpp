@@ -9,7 +9,10 @@
 #include <cmath>
 
 #include "app_fixture.h"
+#include "base/files.h"
 #include "frames/colour_space.h"
+#include "frames/orientation.h"
+#include "frames/tiff_writer.h"
 #include "inspect/inspect_place.h"
 #include "screen/screen_dialog.h"
 #include "screen/screen_service.h"
@@ -98,7 +101,7 @@ TEST_CASE("pictures are shown in the colours of the announced profile", "[app][s
                     area.br().y >= prepared->size().height)
                     continue;
                 const auto look = prepared->look(fields, std::nullopt, {double(area.x), double(area.y), 1, area.size()},
-                                                 Progress(), PreparedFrame::Keep::developed);
+                                                 Progress(), {.keep = PreparedFrame::Keep::developed});
                 cv::Scalar spread, mean;
                 cv::meanStdDev(look.rgb, mean, spread);
                 if (spread[1] > 1200) continue;  // an edge: where it falls on the screen is another matter
@@ -165,6 +168,26 @@ TEST_CASE("a profile is chosen from a file for a screen, and forgotten again", "
     CHECK(inspect.readout().screen().text().contains("no profile known"));
 }
 
+TEST_CASE("a choice that cannot be kept is told", "[app][screen]") {
+    AppFixture app;
+    shown_frame(app);
+    const QByteArray before = qgetenv("XDG_CONFIG_HOME");
+    // A file stands where the folder of the settings would be.
+    fs::create_directories(app.path("config"));
+    write_bytes(app.path("config/optrel"), "a file");
+    qputenv("XDG_CONFIG_HOME", QByteArray::fromStdString(app.path("config").string()));
+    const auto good = app.path("wide.icc");
+    write_bytes(good, icc_profile(ColourSpace::p3));
+    CHECK(error_of([&] {
+              ScreenService::here().choose(ScreenService::here().state(nullptr).screen,
+                                           QString::fromStdString(good.string()));
+          }) == "file");
+    CHECK(error_of([&] { ScreenService::here().set_ground(theme::Ground::light); }) == "file");
+    CHECK(read_file(app.path("config/optrel")) == "a file");
+    qputenv("XDG_CONFIG_HOME", before);
+    ScreenService::here().set_ground(std::nullopt);
+}
+
 TEST_CASE("figures stand under the pointer, and those of a patch", "[app][inspect][screen]") {
     AppFixture app;
     InspectPlace& inspect = shown_frame(app);
@@ -187,6 +210,58 @@ TEST_CASE("figures stand under the pointer, and those of a patch", "[app][inspec
     CHECK(inspect.readout().text().contains("±"));
     QTest::mouseClick(&inspect.readout().copy(), Qt::LeftButton);
     CHECK(QApplication::clipboard()->text() == inspect.readout().text());
+}
+
+TEST_CASE("figures of a frame held in portrait are those under the pointer", "[app][inspect][screen]") {
+    AppFixture app;
+    fs::create_directories(app.path("frames"));
+    const RawPicture raw = read_raw(rig_frame("SP0001"));
+    Metadata metadata = read_metadata(rig_frame("SP0001"));
+    metadata.orientation = 6;
+    write_dng(app.path("frames/PO0001.dng"), raw, metadata);
+    app.session().frames().add_folder(QString::fromStdString(app.path("frames").string()));
+    app.settle();
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    app.click_cell(inspect.frames(), 0, 0);
+    inspect.view().set_mode(CompareView::Mode::after);
+    inspect.view().set_zoom(1);
+    app.settle();
+    const QPoint at(inspect.view().width() / 3, inspect.view().height() / 4);
+    QTest::mouseMove(&inspect.view(), at);
+    app.settle();
+    const QPointF place = inspect.view().to_picture(at);
+    const int x = static_cast<int>(std::floor(place.x())), y = static_cast<int>(std::floor(place.y()));
+    CHECK(inspect.readout().text().startsWith(QString("Px %1, %2 ").arg(x).arg(y)));
+    const cv::Point2d on = place_on_sensor({x + 0.5, y + 0.5}, raw.counts.size(), 6);
+    const int row = static_cast<int>(on.y) / 2 * 2, column = static_cast<int>(on.x) / 2 * 2;
+    QString counts = "raw";
+    for (int r = row; r < row + 2; ++r)
+        for (int c = column; c < column + 2; ++c)
+            counts +=
+                QString(" %1 %2").arg("RGB"[raw.filter.at(r, c)]).arg(raw.counts(r, c) - raw.black.at(r, c), 0, 'f', 0);
+    INFO(inspect.readout().text().toStdString());
+    CHECK(inspect.readout().text().contains(counts + " of "));
+}
+
+TEST_CASE("a part that was looked at closely does not outlive a change at fit", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = shown_frame(app);
+    inspect.view().set_zoom(1);
+    app.settle();
+    inspect.view().set_zoom(0);
+    app.settle();
+    inspect.hand().number(Field::roll).setValue(5);
+    QTest::qWait(450);
+    app.settle();
+    // The same without a part: the frame is chosen anew.
+    AppFixture other;
+    InspectPlace& fresh = shown_frame(other);
+    fresh.hand().number(Field::roll).setValue(5);
+    QTest::qWait(450);
+    other.settle();
+    inspect.view().clearFocus();
+    fresh.view().clearFocus();
+    CHECK(inspect.view().grab().toImage() == fresh.view().grab().toImage());
 }
 
 TEST_CASE("what is lost is marked, and told in percent", "[app][inspect][screen]") {

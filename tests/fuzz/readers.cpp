@@ -22,6 +22,7 @@
 #include "optics/plausible.h"
 #include "optics/profile_kind.h"
 #include "render/planes.h"
+#include "render/screen_colours.h"
 #include "rollout/sheet.h"
 #include "sensor/defect_kind.h"
 #include "sensor/fingerprint_kind.h"
@@ -192,6 +193,15 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
         {"opcodes", [](const std::string& bytes) { encode_opcodes(decode_opcodes(bytes, "a.dng")); }, sound_opcodes},
         {"colours", [](const std::string& bytes) { colour_profile_from(bytes, "a.bin").contents(); },
          [] { return two_lights().bytes(); }},
+        {"screen",
+         [](const std::string& bytes) {
+             if (bytes.empty()) return;  // stands for sRGB
+             const ScreenColours screen({bytes, Intent::relative_colorimetric, true});
+             Planes light(cv::Size(4, 1));
+             for (cv::Mat1f& c : light.channel) c = cv::Mat1f(1, 4, 0.3f);
+             screen.outside(light, screen.encoded(light));
+         },
+         [] { return icc_profile(ColourSpace::p3); }},
         {"profile", [](const std::string& bytes) { require_plausible(profile_from_json(bytes, "a.json")); },
          [] { return profile_to_json(sample_profile("a")); }},
         {"bundle", [](const std::string& bytes) { bundle_from(bytes, "a.optrel.zip"); }, sound_bundle},

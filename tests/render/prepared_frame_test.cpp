@@ -179,7 +179,7 @@ TEST_CASE("marks lie where the corrected picture shows the lost samples", "[rend
         const Sampling at{
             0, 0, step,
             cv::Size(static_cast<int>(s.raw.counts.cols / step), static_cast<int>(s.raw.counts.rows / step))};
-        const auto look = prepared.look(neutral_start(), s.profile, at, Progress(), {nullptr, true});
+        const auto look = prepared.look(neutral_start(), s.profile, at, Progress(), {.marks = true});
         int inside = 0, wrong = 0, all = 0;
         for (int row = 0; row < at.size.height; ++row)
             for (int i = 0; i < at.size.width; ++i) {

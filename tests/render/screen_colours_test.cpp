@@ -59,6 +59,17 @@ TEST_CASE("light becomes values of a screen as Little CMS makes them", "[render]
     CHECK(*std::max_element(d.begin(), d.end()) < 1.5);
 }
 
+TEST_CASE("the red of sRGB has its published place on a P3 screen", "[render][screen]") {
+    Planes red(cv::Size(1, 1));
+    for (std::size_t c = 0; c < 3; ++c) red.channel[c](0, 0) = c == 0 ? 1.f : 0.f;
+    const ScreenColours screen({icc_profile(ColourSpace::p3), Intent::relative_colorimetric, true});
+    const cv::Vec3w v = screen.encoded(red)(0, 0);
+    // W3C CSS Color 4: color(display-p3 0.91749 0.20029 0.13856).
+    CHECK(v[0] / 65535.0 == Approx(0.91749).margin(5e-4));
+    CHECK(v[1] / 65535.0 == Approx(0.20029).margin(5e-4));
+    CHECK(v[2] / 65535.0 == Approx(0.13856).margin(5e-4));
+}
+
 TEST_CASE("dithering keeps means, and equal pictures equal", "[render][screen]") {
     for (const int value : {0, 100, 1000, 12345, 40000, 65400, 65535}) {
         const cv::Mat3w flat(64, 64, cv::Vec3w::all(static_cast<std::uint16_t>(value)));
@@ -79,17 +90,47 @@ TEST_CASE("a profile that is none of a screen is refused in one sentence", "[ren
                       Catch::Contains("not one of a screen"));
 }
 
+TEST_CASE("a damaged screen profile is refused in a sentence, or gives values", "[render][screen]") {
+    Planes light(cv::Size(8, 1));
+    for (int i = 0; i < 8; ++i)
+        for (cv::Mat1f& c : light.channel) c(0, i) = 0.15f * static_cast<float>(i);
+    int refused = 0, used = 0;
+    const auto tried = [&](const std::string& bytes) {
+        try {
+            const ScreenColours screen({bytes, Intent::relative_colorimetric, true});
+            CHECK(screen.encoded(light).size() == light.size());
+            ++used;
+        } catch (const Error& error) {
+            CHECK(error.kind() == ErrorKind::input);
+            ++refused;
+        }
+    };
+    const std::string curves = icc_profile(ColourSpace::p3), tables = table_screen();
+    for (std::size_t size = 1; size < curves.size(); size += 3) tried(curves.substr(0, size));
+    for (std::size_t size = 1; size < tables.size(); size += tables.size() / 40) tried(tables.substr(0, size));
+    cv::RNG random(7);
+    for (int i = 0; i < 2000; ++i) {
+        std::string bytes = curves;
+        for (int k = random.uniform(1, 6); k > 0; --k)
+            bytes[static_cast<std::size_t>(random.uniform(0, static_cast<int>(bytes.size())))] =
+                static_cast<char>(random.uniform(0, 256));
+        tried(bytes);
+    }
+    CHECK(refused > 100);
+    CHECK(used > 100);
+}
+
 TEST_CASE("colours beyond a screen are marked, those within are not", "[render][screen]") {
     Planes light(cv::Size(3, 1));
     const cv::Vec3f colours[] = {{0.2f, 0.2f, 0.2f}, {0.5f, 0.1f, 0.1f}, {-0.2f, 0.9f, -0.05f}};
     for (int i = 0; i < 3; ++i)
         for (int c = 0; c < 3; ++c) light.channel[static_cast<std::size_t>(c)](0, i) = colours[i][c];
-    const cv::Mat1b narrow = ScreenColours::srgb()->outside(light);
+    const cv::Mat1b narrow = ScreenColours::srgb()->outside(light, ScreenColours::srgb()->encoded(light));
     CHECK(narrow(0, 0) == 0);
     CHECK(narrow(0, 1) == 0);
     CHECK(narrow(0, 2) != 0);
     const ScreenColours wide({icc_profile(ColourSpace::rec2020), Intent::relative_colorimetric, true});
-    CHECK(wide.outside(light)(0, 2) == 0);
+    CHECK(wide.outside(light, wide.encoded(light))(0, 2) == 0);
 }
 
 TEST_CASE("clipped raw samples are told by colour, and black ones", "[render][marks]") {

@@ -8,8 +8,12 @@
 
 #include "base/files.h"
 #include "patches/colour_measurement.h"
+#include "patches/colour_writer.h"
 #include "patches/neutral_area.h"
+#include "render/pixel_reading.h"
 #include "rig/scenario.h"
+#include "studio/development/prepare_frame.h"
+#include "studio/development/proposing.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -105,6 +109,44 @@ TEST_CASE("an area that is grey gives its warmth and tint", "[rig][patches]") {
     refused(middle, raw);
     raw.layout = SampleLayout::monochrome;
     refused(middle, raw);
+}
+
+TEST_CASE("what an area proposes makes it grey with the colours of a file as well", "[rig][patches]") {
+    const TemporaryFolder folder;
+    Progress progress;
+    rig::make_frames(scenario_of({"brimholt-b"}), folder.path(), progress);
+    const fs::path path = folder / "colours/brimholt-b/CB0003.dng";
+    const cv::Rect middle(500, 300, 220, 200);
+    FrameDevelopment development;
+    development.metadata = read_metadata(path);
+    development.fields = neutral_start();
+    const auto proposed = [&] {
+        FrameDevelopment taken = development;
+        for (const auto& [field, value] : propose_neutral(path, development, middle, progress).values)
+            taken.fields.fields[static_cast<int>(field)].value = value;
+        return taken.fields;
+    };
+    const auto prepared = prepare_frame(path, development.metadata, {}, progress);
+    const auto chroma = [&](const ResolvedFrame& fields) {
+        const cv::Vec3d lab = read_pixels(*prepared, fields, std::nullopt, middle, progress).lab;
+        return std::hypot(lab[1], lab[2]);
+    };
+    CHECK(chroma(development.fields) > 0.5);
+    CHECK(chroma(proposed()) < 0.15);
+    // Other matrices tell another temperature and tint for the same grey.
+    FittedLight light;
+    // Its rows sum to the white of D50.
+    light.fit.form =
+        ColourForm(ColourForm::Kind::matrix,
+                   (Eigen::MatrixXd(3, 3) << 0.70, 0.35, -0.0858, 0.30, 0.90, -0.20, 0.02, -0.20, 1.0049).finished());
+    light.fit.neutral = {0.47, 1, 0.61};
+    light.kelvin = 5500;
+    light.white = {0.3324, 0.3474};
+    development.fields.colour_file = std::make_shared<const ColourProfile>(
+        colour_profile_from(dng_profile_of({light}, {"other", "", "free"}), "the colour file"));
+    development.fields.fields[static_cast<int>(Field::colour_source)].value = value_of_colour_file("other", "00");
+    INFO(propose_neutral(path, development, middle, progress).text);
+    CHECK(chroma(proposed()) < 0.15);
 }
 
 TEST_CASE("the chart of the simulated studio is written as text and as a page", "[rig][patches][cli]") {

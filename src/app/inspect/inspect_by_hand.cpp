@@ -219,8 +219,9 @@ void InspectPlace::mark_area(PictureTool tool, const QRectF& area) {
     const cv::Rect marked(static_cast<int>(area.left()), static_cast<int>(area.top()), static_cast<int>(area.width()),
                           static_cast<int>(area.height()));
     if (tool == PictureTool::grey_area)
-        return help_->ask(MeasuredHelp::Kind::neutral,
-                          [=, path = r->path](const Progress& p) { return propose_neutral(path, marked, p); });
+        return help_->ask(MeasuredHelp::Kind::neutral, [=, path = r->path, r = *r](const Progress& p) {
+            return propose_neutral(path, r, marked, p);
+        });
     help_->ask(MeasuredHelp::Kind::light,
                [=, path = r->path, r = *r](const Progress& p) { return propose_light(path, r, marked, p); });
 }

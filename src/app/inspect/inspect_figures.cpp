@@ -37,7 +37,10 @@ void InspectPlace::listen_to_figures() {
     connect(&readout_->screen(), &QPushButton::clicked, this, [this] { ScreenDialog(this).exec(); });
     connect(&readout_->marks(), &QToolButton::toggled, this, [this](bool on) {
         looks_->want_marks(on);
-        if (!on) readout_->hide_lost();
+        if (on) return;
+        readout_->hide_lost();
+        view_->set_whole_marks({});
+        view_->set_part_marks({});
     });
     connect(looks_, &PreviewService::whole_marks_ready, this,
             [this](const QImage& marks, const std::array<double, 7>& percent) {

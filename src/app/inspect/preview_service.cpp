@@ -181,6 +181,8 @@ void PreviewService::start(Line& line) {
         return;
     }
     const std::optional<Question> q = question(line);
+    // No part is wanted any more: one from before would hide what has changed since.
+    if (!q && &line == &part_ && subject_) emit part_ready({}, {}, {});
     // All requests except the whole picture wait until the frame has been read for it.
     if (!q || (&line != &whole_ && !q->frame)) return;
     line.running = std::make_shared<Progress>();
@@ -203,8 +205,7 @@ void PreviewService::work(const Question& q, const Progress& progress, Answer& a
     answer.frame = q.frame ? q.frame : prepare_frame(q.subject.path, q.subject.metadata, q.subject.sensor, progress);
     const int orientation = q.subject.metadata.orientation;
     const PreparedFrame& frame = *answer.frame;
-    PreparedFrame::Wanted loupe(PreparedFrame::Keep::light);
-    loupe.screen = q.screen.get();
+    const PreparedFrame::Wanted loupe{.keep = PreparedFrame::Keep::light, .screen = q.screen.get()};
     if (!q.area.empty()) {
         answer.reading = read_pixels(frame, q.fields, q.profile, q.area, progress);
         return;
@@ -227,9 +228,10 @@ void PreviewService::work(const Question& q, const Progress& progress, Answer& a
     const Sampling at = on_sensor(q.place, q.step, frame.size(), orientation);
     answer.before =
         q.before.isNull()
-            ? image_of(frame.look(neutral_start(), std::nullopt, at, progress, {q.screen.get(), false}), orientation)
+            ? image_of(frame.look(neutral_start(), std::nullopt, at, progress, {.screen = q.screen.get()}), orientation)
             : q.before;
-    const PreparedFrame::Look after = frame.look(q.fields, q.profile, at, progress, {q.screen.get(), q.marks});
+    const PreparedFrame::Look after =
+        frame.look(q.fields, q.profile, at, progress, {.screen = q.screen.get(), .marks = q.marks});
     if (q.marks) {
         answer.marks = marks_of(after, orientation);
         answer.marked = lost_percent(after.marks, after.empty);

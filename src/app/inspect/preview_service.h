@@ -56,11 +56,11 @@ public:
     void look_through(std::vector<QRectF> patches);
     /// Also deliver the linear light of the frame with each whole picture.
     void want_light(bool wanted);
-    /// Colours of the screen that the pictures are shown on; null: sRGB.
+    /// Conversion to the screen that shows the pictures; not null.
     void set_screen(std::shared_ptr<const ScreenColours> screen);
-    /// Also deliver marks for what is lost.
+    /// Also deliver marks of clipped, black and unshowable pixels.
     void want_marks(bool wanted);
-    /// Figures of a part of the picture, px of the frame; of an empty one: none.
+    /// Requests pixels_read() for an area of the corrected picture (px, sensor orientation); an empty area ends it.
     void read(const cv::Rect& area);
     /// Reads frames ahead while nothing else is requested.
     void read_ahead(std::vector<PreviewSubject> subjects) { ahead_ = std::move(subjects); }
@@ -80,6 +80,7 @@ signals:
     void whole_marks_ready(const QImage& marks, const std::array<double, 7>& percent);
     void part_marks_ready(const QImage& marks);
     void pixels_read(const PixelReading& reading);
+    /// The requested area cannot be read.
     void not_read(const QString& why);
     void light_ready(const LightDistribution& light);
     void failed(const QString& why);
@@ -112,7 +113,7 @@ private:
     std::vector<QRectF> patches_;
     bool light_wanted_ = false, marks_wanted_ = false;
     std::shared_ptr<const ScreenColours> screen_ = ScreenColours::srgb();
-    cv::Rect area_;  ///< to be read
+    cv::Rect area_;  ///< requested by read()
     Line whole_, part_, loupes_, reading_pixels_;
     int number_ = 0;  ///< for the newest subject
     std::shared_ptr<const Framing> framing_;

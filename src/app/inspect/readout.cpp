@@ -91,7 +91,7 @@ void Readout::show_text(const QString& text) {
 void Readout::show_lost(const std::array<double, 7>& p) {
     const auto share = [&](int bit) { return QString::number(p[static_cast<std::size_t>(bit)], 'f', 2); };
     lost_->setText(QString("Of the picture, clipped in the raw (rising strokes): R %1, G %2, B %3 %; by development "
-                           "(upright strokes): %4 %; black (falling strokes): %5 % in the raw, %6 % developed; beyond "
+                           "(vertical strokes): %4 %; black (falling strokes): %5 % in the raw, %6 % developed; beyond "
                            "the screen's colours (dots): %7 %")
                        .arg(share(0), share(1), share(2), share(4), share(3), share(5), share(6)));
     lost_->show();

@@ -73,7 +73,7 @@ SpotBoard::Shown SpotBoard::look(const Subject& s, const Part& wanted, Ready& re
         const double step = std::max(1.0, 1 / zoom);
         out.image =
             image_of(frame->look(s.development.fields, s.development.profile,
-                                 on_sensor(part, step, frame->size(), orientation), progress, {screen.get(), false}),
+                                 on_sensor(part, step, frame->size(), orientation), progress, {.screen = screen.get()}),
                      orientation);
         out.scale = zoom * step;
     } catch (const Cancelled&) {

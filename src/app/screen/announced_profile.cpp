@@ -10,7 +10,7 @@
 namespace optrel {
 namespace {
 
-/// A profile of a screen has at most some hundred KB; this keeps a hostile property from filling memory.
+/// Profiles of screens have some hundred KB at most. The limit protects memory from a hostile property.
 constexpr std::uint32_t most_bytes = 16 << 20;
 
 template <class Reply>

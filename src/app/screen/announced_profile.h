@@ -10,10 +10,11 @@
 
 namespace optrel {
 
-/// Bytes of the profile that is announced for a screen; empty when there is none, or no X server.
+/// Returns the bytes of the profile that the X server announces for a screen; empty without a profile or an X server.
 std::string announced_profile(const QScreen* screen);
 
-/// Calls back when a profile is announced anew or withdrawn. Does nothing without an X server.
+/// Calls `changed` whenever the X server announces another profile for a screen, or withdraws one. Without an X server
+/// it is never called.
 class AnnouncedProfileWatch : public QAbstractNativeEventFilter {
 public:
     explicit AnnouncedProfileWatch(std::function<void()> changed);

@@ -61,12 +61,13 @@ ScreenDialog::ScreenDialog(QWidget* parent) : QDialog(parent) {
     });
     connect(forget_, &QPushButton::clicked, this, [this] { choose_file(""); });
     const auto render = [this, &service] {
-        service.set_rendering(static_cast<Intent>(intent_->currentIndex()), black_point_->isChecked());
+        attempt(
+            [&] { service.set_rendering(static_cast<Intent>(intent_->currentIndex()), black_point_->isChecked()); });
     };
     connect(intent_, &QComboBox::activated, this, render);
     connect(black_point_, &QCheckBox::clicked, this, render);
-    connect(ground_, &QComboBox::activated, this, [&service](int i) {
-        service.set_ground(i > 0 ? std::optional(static_cast<theme::Ground>(i - 1)) : std::nullopt);
+    connect(ground_, &QComboBox::activated, this, [this, &service](int i) {
+        attempt([&] { service.set_ground(i > 0 ? std::optional(static_cast<theme::Ground>(i - 1)) : std::nullopt); });
     });
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(&service, &ScreenService::changed, this, &ScreenDialog::refresh);
@@ -74,8 +75,13 @@ ScreenDialog::ScreenDialog(QWidget* parent) : QDialog(parent) {
 }
 
 void ScreenDialog::choose_file(const QString& path) {
+    attempt([&] { ScreenService::here().choose(ScreenService::here().state(this).screen, path); });
+}
+
+/// Makes a change, or says why it failed.
+void ScreenDialog::attempt(const std::function<void()>& change) {
     try {
-        ScreenService::here().choose(ScreenService::here().state(this).screen, path);
+        change();
     } catch (const Error& error) {
         problem_->setText(q(error.what()));
     }

@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QLabel>
+#include <functional>
 
 namespace optrel {
 
@@ -18,6 +19,7 @@ public:
 
 private:
     void refresh();
+    void attempt(const std::function<void()>& change);
 
     QLabel *screen_, *profile_, *problem_;
     QComboBox *intent_, *ground_;

@@ -5,25 +5,33 @@
 #include <QPointer>
 #include <QScreen>
 #include <QSettings>
-#include <QStandardPaths>
 #include <QWindow>
-#include <algorithm>
+#include <functional>
 
 #include "base/error.h"
 #include "base/files.h"
+#include "settings_file.h"
 #include "window_words.h"
 
 namespace optrel {
 namespace {
 
-constexpr std::uintmax_t most_bytes = 16 << 20;
+constexpr std::uintmax_t most_bytes = 16 << 20;  ///< of a profile
 
-QString screens_file() {
-    return QStandardPaths::writableLocation(QStandardPaths::GenericConfigLocation) + "/optrel/screens.ini";
-}
+QString screens_file() { return settings_file("screens.ini"); }
 
-/// Names of screens hold characters that part the groups of a settings file.
+/// Percent-encoded, because a slash in the name of a screen would begin a group of the settings file.
 QString key_of(const QString& screen) { return "file/" + QString::fromLatin1(screen.toUtf8().toPercentEncoding()); }
+
+/// Keeps settings. Throws Error(file) when they cannot be written.
+void keep(const std::function<void(QSettings&)>& write) {
+    QSettings file(screens_file(), QSettings::IniFormat);
+    write(file);
+    file.sync();
+    if (file.status() != QSettings::NoError)
+        throw file_error("The choice cannot be kept: " + screens_file().toStdString() +
+                         " cannot be written; make room, or make its folder writable.");
+}
 
 }  // namespace
 
@@ -38,9 +46,9 @@ ScreenService& ScreenService::here() {
 
 ScreenService::ScreenService() : watch_([this] { forget(); }) {
     const QSettings file(screens_file(), QSettings::IniFormat);
-    const QString wanted = file.value("intent").toString();
+    const QString intent = file.value("intent").toString();
     for (int i = 0; i < intent_count; ++i)
-        if (wanted == q(to_string(static_cast<Intent>(i)))) intent_ = static_cast<Intent>(i);
+        if (intent == q(to_string(static_cast<Intent>(i)))) intent_ = static_cast<Intent>(i);
     black_point_ = file.value("black_point_compensation", true).toBool();
     const QString ground = file.value("ground").toString();
     for (int i = 0; i < theme::ground_count; ++i)
@@ -103,12 +111,12 @@ QString ScreenService::line(const State& s) {
 
 void ScreenService::choose(const QString& screen, const QString& path) {
     if (!path.isEmpty()) ScreenColours({read_file(path.toStdString(), most_bytes), intent_, black_point_});
-    QSettings file(screens_file(), QSettings::IniFormat);
-    if (path.isEmpty())
-        file.remove(key_of(screen));
-    else
-        file.setValue(key_of(screen), path);
-    file.sync();
+    keep([&](QSettings& file) {
+        if (path.isEmpty())
+            file.remove(key_of(screen));
+        else
+            file.setValue(key_of(screen), path);
+    });
     forget();
 }
 
@@ -116,21 +124,23 @@ void ScreenService::set_rendering(Intent intent, bool black_point_compensation) 
     if (intent == intent_ && black_point_compensation == black_point_) return;
     intent_ = intent;
     black_point_ = black_point_compensation;
-    QSettings file(screens_file(), QSettings::IniFormat);
-    file.setValue("intent", q(to_string(intent)));
-    file.setValue("black_point_compensation", black_point_compensation);
     forget();
+    keep([&](QSettings& file) {
+        file.setValue("intent", q(to_string(intent)));
+        file.setValue("black_point_compensation", black_point_compensation);
+    });
 }
 
 void ScreenService::set_ground(std::optional<theme::Ground> ground) {
     ground_ = ground;
-    QSettings file(screens_file(), QSettings::IniFormat);
-    if (ground)
-        file.setValue("ground", theme::ground_name(*ground));
-    else
-        file.remove("ground");
     theme::use(*qApp, ground.value_or(theme::preferred_ground()));
     emit ground_changed();
+    keep([&](QSettings& file) {
+        if (ground)
+            file.setValue("ground", theme::ground_name(*ground));
+        else
+            file.remove("ground");
+    });
 }
 
 void ScreenService::follow(QWidget* window) {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The colours of the screens that pictures are shown on: the profile that the X server announces, or a file that the
-// person chose for the screen, else sRGB. Belongs to the window's thread.
+// Finds the colour profile of each screen: the file that the person chose for it, else the profile that the X server
+// announces, else sRGB. Also keeps the chosen ground of the window. Belongs to the window's thread.
 #pragma once
 
 #include <QHash>
@@ -18,7 +18,7 @@ namespace optrel {
 class ScreenService : public QObject {
     Q_OBJECT
 public:
-    /// That of the application.
+    /// Returns the one service of the application.
     static ScreenService& here();
 
     enum class Source { file, announced, none };
@@ -29,21 +29,22 @@ public:
         QString problem;  ///< why a profile is not used
         std::shared_ptr<const ScreenColours> colours;
     };
-    /// Of the screen that a widget is on.
+    /// State of the screen that shows a widget.
     const State& state(const QWidget* widget);
     std::shared_ptr<const ScreenColours> colours(const QWidget* widget) { return state(widget).colours; }
     /// "Screen: NAME (announced)"
     static QString line(const State& state);
 
-    /// Chooses a file for a screen, or none for an empty path. Throws Error for one that cannot be used.
+    /// Chooses a file for a screen, or none for an empty path. Throws Error for a file that cannot be used, and like
+    /// the two functions below when the choice cannot be kept.
     void choose(const QString& screen, const QString& path);
     Intent intent() const { return intent_; }
     bool black_point_compensation() const { return black_point_; }
     void set_rendering(Intent intent, bool black_point_compensation);
-    /// What the window stands on; empty: as the desktop prefers.
+    /// The chosen ground (brightness of the window); empty means that the desktop's preference applies.
     std::optional<theme::Ground> ground() const { return ground_; }
     void set_ground(std::optional<theme::Ground> ground);
-    /// Follows a window to other screens.
+    /// Emits changed() when the window moves to another screen.
     void follow(QWidget* window);
 
 signals:

@@ -3,7 +3,6 @@
 
 #include <QPointer>
 #include <QSettings>
-#include <QStandardPaths>
 #include <algorithm>
 #include <condition_variable>
 #include <mutex>
@@ -11,6 +10,7 @@
 #include <utility>
 
 #include "jobs.h"
+#include "settings_file.h"
 #include "studio/queue/check_work.h"
 #include "studio/queue/queue_result.h"
 #include "studio/queue/worker_pool.h"
@@ -20,9 +20,7 @@ namespace optrel {
 
 namespace {
 
-QString help_file() {
-    return QStandardPaths::writableLocation(QStandardPaths::GenericConfigLocation) + "/optrel/station.ini";
-}
+QString help_file() { return settings_file("station.ini"); }
 
 StationHelp kept_help() {
     StationHelp out;

@@ -30,7 +30,7 @@ void list_frames(Jobs& jobs, const std::vector<fs::path>& files_and_folders, QOb
                     const std::vector<fs::path> frames = frame_files(path, problems);
                     found->insert(found->end(), frames.begin(), frames.end());
                 } catch (const Error&) {
-                    // A folder that has gone since has no frames.
+                    // The folder was removed meanwhile: it adds no frames.
                 }
             }
         },

@@ -66,7 +66,7 @@ public:
     QPointF to_picture(const QPointF& widget) const;
 
 signals:
-    /// The pointer is over a place of the picture, px of it; nothing is dragged.
+    /// The pointer moved to a position in the picture (px) while no button was held.
     void pointed(const QPointF& place);
     void mode_changed();
     /// Another part or scale is seen.

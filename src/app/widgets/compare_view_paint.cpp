@@ -48,6 +48,7 @@ void CompareView::draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side
     p.fillRect(to, QBrush(theme::faint_ink, Qt::BDiagPattern));
     p.setRenderHint(QPainter::SmoothPixmapTransform, scale() < 2);
     p.drawImage(to, image(whole_, side));
+    if (side == Side::after && !whole_.marks.isNull()) p.drawImage(to, whole_.marks);
     if (!part_.after.isNull()) {
         const double s = scale() / devicePixelRatioF();
         const QRectF place(to.topLeft() + part_place_.topLeft() * s, part_place_.size() * s);
@@ -55,8 +56,6 @@ void CompareView::draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side
         p.setRenderHint(QPainter::SmoothPixmapTransform, scale() < 1);
         p.drawImage(place, image(part_, side));
         if (side == Side::after && !part_.marks.isNull()) p.drawImage(place, part_.marks);
-    } else if (side == Side::after && !whole_.marks.isNull()) {
-        p.drawImage(to, whole_.marks);
     }
     p.restore();
 }

@@ -2,12 +2,12 @@
 #include "frames/colour_space.h"
 
 #include <fmt/format.h>
-#include <lcms2.h>
 
 #include <memory>
 
 #include "base/error.h"
 #include "base/words.h"
+#include "frames/icc_handle.h"
 
 namespace optrel {
 
@@ -65,7 +65,6 @@ cv::Matx33d adapted(const cmsCIExyY& from, const cmsCIExyY& to) {
     return cones.inv() * cv::Matx33d::diag(cv::Vec3d(b[0] / a[0], b[1] / a[1], b[2] / a[2])) * cones;
 }
 
-using IccProfile = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
 using IccCurve = std::unique_ptr<cmsToneCurve, decltype(&cmsFreeToneCurve)>;
 
 /// The curve as parametric type 3 of ICC.1, from encoded values to linear light.
@@ -128,6 +127,16 @@ double decode_light(ColourSpace space, double value) {
     return std::pow((value + c.offset) / (1 + c.offset), c.gamma);
 }
 
+const std::vector<float>& srgb_light() {
+    static const std::vector<float> light = [] {
+        std::vector<float> all(65536);
+        for (std::size_t i = 0; i < all.size(); ++i)
+            all[i] = static_cast<float>(decode_light(ColourSpace::srgb, static_cast<double>(i) / 65535));
+        return all;
+    }();
+    return light;
+}
+
 LightEncoder::LightEncoder(ColourSpace space) : straight_(definition(space).curve.gamma == 1) {
     for (int i = 0; i < entries + 2; ++i) {
         const double root = static_cast<double>(i) / entries;
@@ -139,7 +148,7 @@ std::string icc_profile(ColourSpace space, const cv::Matx33d& camera_to_srgb) {
     const Definition& d = definition(space);
     const IccCurve curve = icc_curve(d.curve);
     cmsToneCurve* curves[3] = {curve.get(), curve.get(), curve.get()};
-    const IccProfile profile(cmsCreateRGBProfile(&d.white, &d.primaries, curves), cmsCloseProfile);
+    const IccHandle profile(cmsCreateRGBProfile(&d.white, &d.primaries, curves), cmsCloseProfile);
     if (space == ColourSpace::camera) set_primaries(profile.get(), camera_to_srgb);
     name_profile(profile.get(), std::string(d.name) + " (Optrel)");
     cmsUInt32Number size = 0;

@@ -36,6 +36,9 @@ cv::Matx33d srgb_to(ColourSpace space);
 double encode_light(ColourSpace space, double light);
 double decode_light(ColourSpace space, double value);
 
+/// Linear light of each 16-bit value of sRGB.
+const std::vector<float>& srgb_light();
+
 /// encode_light() to 16 bits, clipped to [0, 1]. Tabulated over the square root of light, where the curves are nearly
 /// straight.
 class LightEncoder {

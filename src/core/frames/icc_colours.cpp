@@ -2,7 +2,6 @@
 #include "frames/icc_colours.h"
 
 #include <fmt/format.h>
-#include <lcms2.h>
 
 #include <array>
 #include <cmath>
@@ -10,39 +9,38 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "frames/colour_space.h"
+#include "frames/icc_handle.h"
 
 namespace optrel {
 namespace {
 
-using Profile = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
-
-Profile opened(const std::string& bytes) {
-    return {cmsOpenProfileFromMem(bytes.data(), static_cast<cmsUInt32Number>(bytes.size())), cmsCloseProfile};
-}
-
-std::string text_in(cmsHPROFILE profile, cmsInfoType which) {
-    std::array<char, 256> text{};
-    cmsGetProfileInfoASCII(profile, which, "en", "US", text.data(), text.size() - 1);
-    return printable(trimmed(std::string(text.data())).substr(0, 120));
-}
-
 /// Linear RGB with the primaries of ROMM RGB: the colour space of hue tables.
-Profile linear_romm() {
+IccHandle linear_romm() {
     const cmsCIExyY white{0.3457, 0.3585, 1};
     const cmsCIExyYTRIPLE primaries{{0.7347, 0.2653, 1}, {0.1596, 0.8404, 1}, {0.0366, 0.0001, 1}};
     cmsToneCurve* straight = cmsBuildGamma(nullptr, 1);
     cmsToneCurve* curves[] = {straight, straight, straight};
-    Profile out(cmsCreateRGBProfile(&white, &primaries, curves), cmsCloseProfile);
+    IccHandle out(cmsCreateRGBProfile(&white, &primaries, curves), cmsCloseProfile);
     cmsFreeToneCurve(straight);
     return out;
 }
 
 }  // namespace
 
+IccHandle icc_handle(const std::string& bytes) {
+    return {cmsOpenProfileFromMem(bytes.data(), static_cast<cmsUInt32Number>(bytes.size())), cmsCloseProfile};
+}
+
+std::string icc_text(cmsHPROFILE profile, cmsInfoType which) {
+    std::array<char, 256> text{};
+    cmsGetProfileInfoASCII(profile, which, "en", "US", text.data(), text.size() - 1);
+    return printable(trimmed(std::string(text.data())).substr(0, 120));
+}
+
 bool is_icc_profile(const std::string& bytes) { return bytes.size() >= 128 && bytes.compare(36, 4, "acsp") == 0; }
 
 IccDescription describe_icc(const std::string& bytes, const std::string& what) {
-    const Profile profile = opened(bytes);
+    const IccHandle profile = icc_handle(bytes);
     if (!profile)
         throw input_error(what + " is a damaged ICC profile: its parts do not lie where it says; get it anew.");
     if (cmsGetDeviceClass(profile.get()) != cmsSigInputClass || cmsGetColorSpace(profile.get()) != cmsSigRgbData)
@@ -50,8 +48,8 @@ IccDescription describe_icc(const std::string& bytes, const std::string& what) {
             what + " is an ICC profile, but not one of a camera (class 'input', three colours); choose such a file.");
     const IccColours tried(bytes);  // throws when it is unusable
     IccDescription out;
-    out.name = text_in(profile.get(), cmsInfoDescription);
-    out.copyright = text_in(profile.get(), cmsInfoCopyright);
+    out.name = icc_text(profile.get(), cmsInfoDescription);
+    out.copyright = icc_text(profile.get(), cmsInfoCopyright);
     return out;
 }
 
@@ -60,7 +58,7 @@ struct IccColours::Transform {
 };
 
 IccColours::IccColours(const std::string& bytes) : transform_(std::make_unique<Transform>()) {
-    const Profile from = opened(bytes), to = linear_romm();
+    const IccHandle from = icc_handle(bytes), to = linear_romm();
     if (from)
         transform_->handle = cmsCreateTransform(from.get(), TYPE_RGB_FLT, to.get(), TYPE_RGB_FLT,
                                                 INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE);

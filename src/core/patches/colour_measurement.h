@@ -21,8 +21,8 @@ struct ColourFinding {
     std::string text, remedy;
 };
 
-/// True when the best fit leaves so large a mean difference (dE2000) that the body's colours are not those of a chart,
-/// as those of a body that sees infrared.
+/// True when the mean error of the fit (dE2000) is so large that the body cannot reproduce the chart's colours; a body
+/// that sees infrared is an example.
 inline bool outside_chart(double mean_de2000) { return mean_de2000 > 2.5; }
 
 /// What was measured in one light at one ISO.

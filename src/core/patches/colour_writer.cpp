@@ -2,7 +2,6 @@
 #include "patches/colour_writer.h"
 
 #include <fmt/format.h>
-#include <lcms2.h>
 
 #include <algorithm>
 #include <cmath>
@@ -11,6 +10,7 @@
 
 #include "base/error.h"
 #include "frames/colour_profile.h"
+#include "frames/icc_handle.h"
 #include "frames/tiff_tags.h"
 #include "patches/colorimetry.h"
 #include "render/colour.h"
@@ -19,7 +19,6 @@
 namespace optrel {
 namespace {
 
-using Profile = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
 using Pipeline = std::unique_ptr<cmsPipeline, decltype(&cmsPipelineFree)>;
 using Curve = std::unique_ptr<cmsToneCurve, decltype(&cmsFreeToneCurve)>;
 
@@ -145,7 +144,7 @@ cv::Matx33d colour_matrix(const FittedLight& light) {
 }
 
 std::string icc_of(const FittedLight& light, const ColourFileText& text) {
-    const Profile profile(cmsCreateProfilePlaceholder(nullptr), cmsCloseProfile);
+    const IccHandle profile(cmsCreateProfilePlaceholder(nullptr), cmsCloseProfile);
     cmsSetProfileVersion(profile.get(), 4.3);
     cmsSetDeviceClass(profile.get(), cmsSigInputClass);
     cmsSetColorSpace(profile.get(), cmsSigRgbData);

@@ -65,7 +65,7 @@ ColourFigure middle_of(const std::vector<Balance>& all, double Balance::*of) {
 
 }  // namespace
 
-NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area) {
+NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area, const CameraMatrices& matrices) {
     if (!raw.has_colours())
         throw input_error("This sensor has no colours, so nothing can be neutral to it; use a frame of another body.");
     if (raw.layout == SampleLayout::interpolated)
@@ -81,12 +81,15 @@ NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area) {
     NeutralArea out;
     out.neutral = {std::exp(red.value), 1, std::exp(blue.value)};
     out.neutral_sigma = {red.sigma, 0, blue.sigma};
-    const CameraMatrices matrices = own_matrices(raw);
     out.offsets = neutral_offsets(matrices, raw.as_shot_neutral, out.neutral, out.neutral_sigma);
     const std::array<double, 3> reached = neutral_of(matrices, out.offsets.light.kelvin, out.offsets.light.tint);
     for (const std::size_t c : {0u, 2u})
         out.missed = std::max(out.missed, std::abs(reached[c] / reached[1] / out.neutral[c] - 1));
     return out;
+}
+
+NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area) {
+    return neutral_of_area(raw, area, own_matrices(raw));
 }
 
 }  // namespace optrel

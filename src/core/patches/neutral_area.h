@@ -21,6 +21,9 @@ struct NeutralArea {
 
 /// `area`: px of the frame. Throws Error(input) when the area is not inside the frame, is smaller than 32 px each way,
 /// holds clipped samples, is darker than a hundredth of the white level, or when the sensor has no colours.
+/// `matrices` are those by which warmth and tint will be applied: of the frame, or of the colour profile in use.
+NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area, const CameraMatrices& matrices);
+/// With the frame's own matrices.
 NeutralArea neutral_of_area(const RawPicture& raw, const cv::Rect& area);
 
 }  // namespace optrel

@@ -25,9 +25,7 @@ cv::Vec3d cielab(const cv::Vec3f& rgb) {
 
 ColourDifference colour_difference(const cv::Mat3w& before, const cv::Mat3w& after) {
     if (before.size() != after.size()) throw std::invalid_argument("pictures of different sizes");
-    std::vector<float> light(65536);
-    for (std::size_t i = 0; i < light.size(); ++i)
-        light[i] = static_cast<float>(decode_light(ColourSpace::srgb, static_cast<double>(i) / 65535));
+    const std::vector<float>& light = srgb_light();
     const auto lab = [&](const cv::Vec3w& c) { return cielab({light[c[0]], light[c[1]], light[c[2]]}); };
     std::vector<double> all;
     all.reserve(before.total());

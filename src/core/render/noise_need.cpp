@@ -71,19 +71,10 @@ cv::Rect reduced(const cv::Rect& part, double factor) {
     return {from, to};
 }
 
-float linear(std::uint16_t encoded) {
-    static const std::vector<float> light = [] {
-        std::vector<float> out(65536);
-        for (std::size_t i = 0; i < out.size(); ++i)
-            out[i] = static_cast<float>(decode_light(ColourSpace::srgb, static_cast<double>(i) / 65535));
-        return out;
-    }();
-    return light[encoded];
-}
-
 cv::Vec3d lab_at(const cv::Mat3w& rgb, int row, int column) {
     const cv::Vec3w& v = rgb(row, column);
-    return cielab({linear(v[0]), linear(v[1]), linear(v[2])});
+    const std::vector<float>& light = srgb_light();
+    return cielab({light[v[0]], light[v[1]], light[v[2]]});
 }
 
 /// Standard deviations of L*, a* and b*.
@@ -129,7 +120,7 @@ double edge_mtf50(const cv::Mat3w& rgb, const cv::Rect& part, double factor) {
             const double across = (i + 0.5 - factor * edge_at((row + 0.5) / factor)) * cosine;
             const int bin = static_cast<int>(std::floor((across + reach) * bins_in_px));
             if (bin < 0 || bin >= bins) continue;
-            sum[static_cast<std::size_t>(bin)] += linear(rgb(row, i)[1]);
+            sum[static_cast<std::size_t>(bin)] += srgb_light()[rgb(row, i)[1]];
             count[static_cast<std::size_t>(bin)] += 1;
         }
     std::vector<double> spread;

@@ -49,7 +49,8 @@ PixelReading read_pixels(const PreparedFrame& frame, const ResolvedFrame& fields
     out.area = area;
     out.white = frame.white_above_black();
     const Sampling at{double(area.x), double(area.y), 1, area.size()};
-    const PreparedFrame::Look look = frame.look(fields, profile, at, progress, PreparedFrame::Keep::developed);
+    const PreparedFrame::Look look =
+        frame.look(fields, profile, at, progress, {.keep = PreparedFrame::Keep::developed});
     cv::Vec3d light, lab, squares;
     int n = 0;
     for (int row = 0; row < area.height; ++row)

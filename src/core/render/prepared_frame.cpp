@@ -80,27 +80,32 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
     out.rgb = screen.encoded(planes);
     if (wanted.marks) {
         out.marks = marks(framing, at, progress) | lost_in_development(planes);
-        out.marks.setTo(lost_on_screen, screen.outside(planes) & (out.marks == 0));
+        out.marks.setTo(lost_on_screen, screen.outside(planes, out.rgb) & (out.marks == 0));
         out.marks.setTo(0, out.empty);
     }
     if (wanted.keep == Keep::developed) out.developed = planes;
     return out;
 }
 
-/// Marks of the raw samples, in the places of the corrected picture.
+/// lost_cells() of the frame, kept for the size of cells that was asked for last.
+LostCells PreparedFrame::lost_in(int cell) const {
+    {
+        const std::lock_guard lock(cache_->mutex);
+        if (cache_->lost_cell == cell) return cache_->lost;
+    }
+    LostCells lost = lost_cells(*raw_, cell);
+    const std::lock_guard lock(cache_->mutex);
+    cache_->lost = lost;
+    cache_->lost_cell = cell;
+    return lost;
+}
+
+/// Marks clipped and black raw samples where the corrected picture shows them.
 cv::Mat1b PreparedFrame::marks(const Framing& framing, const Sampling& at, const Progress& progress) const {
     cv::Mat1b out(at.size, uchar(0));
     if (!raw_) return out;
     const int cell = std::max(2, static_cast<int>(at.step + 1e-6) / 2 * 2);
-    LostCells lost;
-    {
-        const std::lock_guard lock(cache_->mutex);
-        if (cache_->lost_cell != cell) {
-            cache_->lost = lost_cells(*raw_, cell);
-            cache_->lost_cell = cell;
-        }
-        lost = cache_->lost;
-    }
+    const LostCells lost = lost_in(cell);
     const Sampling from{0, 0, double(cell), lost.black.size()};
     Planes black;
     black.channel.fill(lost.black);
@@ -133,7 +138,11 @@ std::vector<PreparedFrame::RawSample> PreparedFrame::samples_at(const Vec2& plac
     return out;
 }
 
-double PreparedFrame::white_above_black() const { return raw_ ? raw_->white - raw_->black.at(0, 0) : 0; }
+double PreparedFrame::white_above_black() const {
+    if (!raw_) return 0;
+    return raw_->white -
+           (raw_->layout == SampleLayout::interpolated ? raw_->interpolated_black[1] : raw_->black.at(0, 0));
+}
 
 LightDistribution PreparedFrame::light(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile) const {
     const FrameMap lens = lens_of(f, profile, {size_.width, size_.height, taken_.pitch_um}, taken_.focal_mm);

@@ -15,6 +15,7 @@
 namespace optrel {
 
 class ColourRendering;
+struct LostCells;
 
 /// A frame that is displayed repeatedly with different fields. Thread-safe.
 class PreparedFrame {
@@ -34,15 +35,11 @@ public:
         std::shared_ptr<const Framing> framing;
     };
     enum class Keep { picture, light, developed };
-    /// What else is wanted of a look.
+    /// Options of look().
     struct Wanted {
         Keep keep = Keep::picture;
         const ScreenColours* screen = nullptr;  ///< null: sRGB
         bool marks = false;
-
-        Wanted() = default;
-        Wanted(Keep keep_it) : keep(keep_it) {}
-        Wanted(const ScreenColours* of_screen, bool with_marks) : screen(of_screen), marks(with_marks) {}
     };
     /// The area `at` of the corrected picture. With steps of 2 px and more it is made from means over cells of the
     /// frame, without noise reduction, fringe suppression and sharpening, whose effect is invisible there. With smaller
@@ -55,13 +52,14 @@ public:
         return look(fields, profile, at, progress, Wanted());
     }
 
-    /// Raw samples around a place of the frame, px: the square of 2 x 2 that holds it, after black, row by row. Empty
-    /// for a rendered picture, and outside the frame.
+    /// The raw samples of the 2 x 2 square around a position of the frame (px), counts after black, row by row; the
+    /// three of the pixel in an interpolated frame. Empty for a rendered picture, and outside the frame.
     struct RawSample {
         Channel channel;
         double count;
     };
     std::vector<RawSample> samples_at(const Vec2& place) const;
+    /// Counts of the white level after black; 0 for a rendered picture.
     double white_above_black() const;
 
     /// Histogram of its light before and after falloff correction.
@@ -74,6 +72,7 @@ private:
     cv::Mat1w counts(const ResolvedFrame& fields) const;
     std::array<double, 6> sensor_noise() const;
     Planes cells(const ResolvedFrame& fields, int cell) const;
+    LostCells lost_in(int cell) const;
     cv::Mat1b marks(const Framing& framing, const Sampling& at, const Progress& progress) const;
     Planes lit_cells(const ResolvedFrame& fields, const Framing& framing, int cell) const;
     Planes reduced(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,

@@ -1,29 +1,22 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/screen_colours.h"
 
-#include <lcms2.h>
-
 #include <array>
 #include <cmath>
 #include <utility>
 #include <vector>
 
 #include "base/error.h"
-#include "base/words.h"
 #include "frames/colour_space.h"
-#include "render/encode_row.h"
+#include "frames/icc_handle.h"
+#include "render/colour.h"
 #include "render/stages.h"
 #include "render/strips.h"
 
 namespace optrel {
 namespace {
 
-using IccHandle = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
 using IccTransform = std::unique_ptr<void, decltype(&cmsDeleteTransform)>;
-
-IccHandle icc_handle(const std::string& bytes) {
-    return {cmsOpenProfileFromMem(bytes.data(), static_cast<cmsUInt32Number>(bytes.size())), cmsCloseProfile};
-}
 
 IccHandle screen_profile(const std::string& bytes) {
     IccHandle profile = icc_handle(bytes);
@@ -35,13 +28,6 @@ IccHandle screen_profile(const std::string& bytes) {
             "The colour profile is not one of a screen (class 'display', three colours); choose the profile that was "
             "made for this screen.");
     return profile;
-}
-
-std::string description_of(cmsHPROFILE profile) {
-    std::array<char, 256> text{};
-    cmsGetProfileInfoASCII(profile, cmsInfoDescription, "en", "US", text.data(), text.size() - 1);
-    const std::string name = printable(trimmed(std::string(text.data())).substr(0, 120));
-    return name.empty() ? "a profile without a name" : name;
 }
 
 cmsUInt32Number intent_of(Intent intent) {
@@ -95,8 +81,8 @@ struct ScreenColours::Tables {
 ScreenColours::ScreenColours(const ScreenSettings& settings) : settings_(settings) {
     if (settings.profile.empty()) return;
     const IccHandle screen = screen_profile(settings.profile);
-    name_ = description_of(screen.get());
-    const IccHandle romm = icc_handle(icc_profile(ColourSpace::romm));
+    name_ = icc_text(screen.get(), cmsInfoDescription);
+    if (name_.empty()) name_ = "a profile without a name";
     const bool by_primaries = cmsIsMatrixShaper(screen.get()) && settings.intent != Intent::absolute_colorimetric &&
                               !cmsIsCLUT(screen.get(), intent_of(settings.intent), LCMS_USED_AS_OUTPUT);
     auto curves = std::make_unique<Curves>();
@@ -119,26 +105,20 @@ ScreenColours::ScreenColours(const ScreenSettings& settings) : settings_(setting
     }
     const bool whole = by_primaries && !curves->values[2].empty() && std::abs(cv::determinant(to_xyz)) > 1e-6;
     if (!whole) {
+        const IccHandle romm = icc_handle(icc_profile(ColourSpace::romm));
         tables_ = std::make_unique<Tables>();
         tables_->from_romm = transform(romm.get(), TYPE_RGB_16, screen.get(), TYPE_RGB_16, settings);
         return;
     }
-    // Linear sRGB to XYZ of D50, by way of ROMM RGB, whose white it is.
-    const cv::Vec3d white(0.9642, 1, 0.8249);
-    cv::Matx33d romm_to_xyz;
-    const cmsTagSignature order[] = {cmsSigRedColorantTag, cmsSigGreenColorantTag, cmsSigBlueColorantTag};
-    for (int c = 0; c < 3; ++c) {
-        const auto* colour = static_cast<const cmsCIEXYZ*>(cmsReadTag(romm.get(), order[c]));
-        for (int row = 0; row < 3; ++row) romm_to_xyz(row, c) = (&colour->X)[row];
-    }
-    // The profile rounds its primaries; white is made exact again in both, so that grey stays grey. Primaries whose
-    // sum is another white are taken as they are.
+    const cv::Vec3d white(0.9642, 1, 0.8249);  // D50 of ICC.1
+    // Profiles round their primaries; both whites are made exact again, so that grey stays grey. Primaries whose sum is
+    // another white are taken as they are.
     const auto with_white = [&](const cv::Matx33d& m) {
         const cv::Vec3d amounts = m.inv() * white;
         const bool rounded = cv::norm(amounts - cv::Vec3d::all(1), cv::NORM_INF) < 0.002;
         return rounded ? m * cv::Matx33d::diag(amounts) : m;
     };
-    curves->from_srgb = with_white(to_xyz).inv() * with_white(romm_to_xyz) * srgb_to(ColourSpace::romm);
+    curves->from_srgb = with_white(to_xyz).inv() * with_white(xyz_d50_to_romm().inv()) * srgb_to(ColourSpace::romm);
     curves_ = std::move(curves);
 }
 
@@ -149,49 +129,22 @@ const std::shared_ptr<const ScreenColours>& ScreenColours::srgb() {
     return screen;
 }
 
-void ScreenColours::by_curves(const Planes& light, cv::Mat3w out) const {
-    const cv::Matx33f& m = curves_->from_srgb;
-    const EncodingTables tables{{curves_->values[0].data(), curves_->values[1].data(), curves_->values[2].data()},
-                                LightEncoder::entries};
-    for_strips(out.rows, [&](int first, int end) {
-        std::array<std::vector<float>, 3> line;
-        for (std::vector<float>& l : line) l.resize(static_cast<std::size_t>(out.cols));
-        for (int row = first; row < end; ++row) {
-            const float *r = light.channel[0].ptr<float>(row), *g = light.channel[1].ptr<float>(row),
-                        *b = light.channel[2].ptr<float>(row);
-            for (int c = 0; c < 3; ++c) {
-                float* to = line[static_cast<std::size_t>(c)].data();
-                for (int i = 0; i < out.cols; ++i) to[i] = m(c, 0) * r[i] + m(c, 1) * g[i] + m(c, 2) * b[i];
-            }
-            encode_row(line[0].data(), line[1].data(), line[2].data(), tables, out.cols,
-                       reinterpret_cast<std::uint16_t*>(out.ptr<cv::Vec3w>(row)));
-        }
-    });
-}
-
-void ScreenColours::by_tables(const Planes& light, cv::Mat3w out) const {
-    const cv::Mat3w romm = optrel::encoded(light, ColourSpace::romm);
-    by_rows(tables_->from_romm, romm, out);
-}
-
 cv::Mat3w ScreenColours::encoded(const Planes& light) const {
     if (settings_.profile.empty()) return optrel::encoded(light);
     cv::Mat3w out(light.size());
-    if (curves_)
-        by_curves(light, out);
-    else
-        by_tables(light, out);
+    if (tables_) {
+        by_rows(tables_->from_romm, optrel::encoded(light, ColourSpace::romm), out);
+    } else {
+        const EncodingTables tables{{curves_->values[0].data(), curves_->values[1].data(), curves_->values[2].data()},
+                                    LightEncoder::entries};
+        encode_with(light, curves_->from_srgb, &tables, out);
+    }
     return out;
 }
 
 cv::Mat3w ScreenColours::encoded(const cv::Mat3w& srgb) const {
     if (settings_.profile.empty()) return srgb;
-    static const std::vector<float> decoded = [] {
-        std::vector<float> all(65536);
-        for (std::size_t i = 0; i < all.size(); ++i)
-            all[i] = static_cast<float>(decode_light(ColourSpace::srgb, static_cast<double>(i) / 65535));
-        return all;
-    }();
+    const std::vector<float>& decoded = srgb_light();
     Planes light(srgb.size());
     for (int row = 0; row < srgb.rows; ++row)
         for (int i = 0; i < srgb.cols; ++i)
@@ -199,7 +152,7 @@ cv::Mat3w ScreenColours::encoded(const cv::Mat3w& srgb) const {
     return encoded(light);
 }
 
-cv::Mat1b ScreenColours::outside(const Planes& light) const {
+cv::Mat1b ScreenColours::outside(const Planes& light, const cv::Mat3w& values) const {
     const IccHandle romm = icc_handle(icc_profile(ColourSpace::romm));
     const IccHandle screen =
         screen_profile(settings_.profile.empty() ? icc_profile(ColourSpace::srgb) : settings_.profile);
@@ -209,7 +162,7 @@ cv::Mat1b ScreenColours::outside(const Planes& light) const {
                        shown = transform(screen.get(), TYPE_RGB_16, lab.get(), TYPE_Lab_FLT, plain);
     cv::Mat3f should(light.size()), is(light.size());
     by_rows(wanted, optrel::encoded(light, ColourSpace::romm), should);
-    by_rows(shown, encoded(light), is);
+    by_rows(shown, values, is);
     cv::Mat1b out(light.size());
     for (int row = 0; row < out.rows; ++row)
         for (int i = 0; i < out.cols; ++i) {

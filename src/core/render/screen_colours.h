@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Converts developed light to the values of a screen, by the screen's ICC profile.
 //
-// A profile of primaries and curves (ICC.1:2022, 8.4.3) is applied to linear light directly, without clipping to
-// another space first. A profile with tables is applied by Little CMS, from ROMM RGB of 16 bits.
+// Profiles of two kinds (ICC.1:2022, 8.4): primaries and curves are applied to unclipped linear light; for tables the
+// light is encoded in 16-bit ROMM RGB and converted by Little CMS.
 #pragma once
 
 #include <memory>
@@ -34,7 +34,7 @@ public:
     /// Throws Error(input) for a profile that is damaged, or not one of an RGB screen.
     explicit ScreenColours(const ScreenSettings& settings);
     ~ScreenColours();
-    /// A screen of which nothing is known.
+    /// The conversion for a screen without a known profile.
     static const std::shared_ptr<const ScreenColours>& srgb();
 
     /// The profile's own description; "sRGB" when there is none.
@@ -47,14 +47,13 @@ public:
     cv::Mat3w encoded(const cv::Mat3w& srgb) const;
     /// Not 0 where a colour lies outside what the screen can show: where a* and b* of what it shows (CIE 1976) are
     /// more than `outside_limit` away from what they should be.
-    cv::Mat1b outside(const Planes& linear_srgb) const;
+    /// `values`: what encoded() made of the same light.
+    cv::Mat1b outside(const Planes& linear_srgb, const cv::Mat3w& values) const;
     static constexpr float outside_limit = 2;
 
 private:
     struct Curves;
     struct Tables;
-    void by_curves(const Planes& light, cv::Mat3w out) const;
-    void by_tables(const Planes& light, cv::Mat3w out) const;
 
     ScreenSettings settings_;
     std::string name_ = "sRGB";

@@ -5,7 +5,6 @@
 #include <vector>
 
 #include "render/colour.h"
-#include "render/encode_row.h"
 #include "render/hot_pixels.h"
 #include "render/sharpen.h"
 #include "render/strips.h"
@@ -75,10 +74,9 @@ cv::Mat3w encoded(const Planes& planes, ColourSpace space) {
     return out;
 }
 
-void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out) {
-    const LightEncoder& encoder = encoder_of(space);
-    const cv::Matx33f m = srgb_to(space);
+void encode_with(const Planes& planes, const cv::Matx33f& m, const EncodingTables* tables, cv::Mat3w out) {
     const bool moves = m != cv::Matx33f::eye();
+    const LightEncoder& straight = encoder_of(ColourSpace::linear);
     for_strips(out.rows, [&](int first, int end) {
         std::array<std::vector<float>, 3> moved;
         if (moves)
@@ -94,14 +92,18 @@ void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out) {
                 for (int c = 0; c < 3; ++c) in[c] = moved[c].data();
             }
             cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
-            if (!encoder.straight())
-                encode_row(in[0], in[1], in[2],
-                           {{encoder.table(), encoder.table(), encoder.table()}, LightEncoder::entries}, out.cols,
-                           reinterpret_cast<std::uint16_t*>(to));
+            if (tables)
+                encode_row(in[0], in[1], in[2], *tables, out.cols, reinterpret_cast<std::uint16_t*>(to));
             else
-                for (int i = 0; i < out.cols; ++i) to[i] = {encoder(in[0][i]), encoder(in[1][i]), encoder(in[2][i])};
+                for (int i = 0; i < out.cols; ++i) to[i] = {straight(in[0][i]), straight(in[1][i]), straight(in[2][i])};
         }
     });
+}
+
+void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out) {
+    const LightEncoder& encoder = encoder_of(space);
+    const EncodingTables tables{{encoder.table(), encoder.table(), encoder.table()}, LightEncoder::entries};
+    encode_with(planes, srgb_to(space), encoder.straight() ? nullptr : &tables, out);
 }
 
 }  // namespace optrel

@@ -7,6 +7,7 @@
 #include "frames/colour_space.h"
 #include "frames/picture.h"
 #include "render/defringing.h"
+#include "render/encode_row.h"
 #include "render/noise_reduction.h"
 #include "render/planes.h"
 
@@ -29,7 +30,9 @@ void sharpen_by(Planes& planes, const ResolvedFrame& fields, const std::vector<f
 int reach_of_finish(const ResolvedFrame& fields);
 /// Linear sRGB encoded in a colour space, 16 bits; for the camera's own space the planes must be in it already.
 cv::Mat3w encoded(const Planes& planes, ColourSpace space = ColourSpace::srgb);
-/// The same into an existing picture of the size of the planes.
+/// Encodes light after a matrix, by tables; a null pointer leaves it linear. `out` has the size of the planes.
+void encode_with(const Planes& planes, const cv::Matx33f& matrix, const EncodingTables* tables, cv::Mat3w out);
+/// The same as encoded() into an existing picture of the size of the planes.
 void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out);
 
 }  // namespace optrel

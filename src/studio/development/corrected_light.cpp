@@ -7,8 +7,9 @@ namespace optrel {
 
 MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameDevelopment& r, const cv::Rect& part,
                                  const Progress& progress) {
-    const PreparedFrame::Look look = prepared.look(
-        r.fields, r.profile, {double(part.x), double(part.y), 1, part.size()}, progress, PreparedFrame::Keep::light);
+    const PreparedFrame::Look look =
+        prepared.look(r.fields, r.profile, {double(part.x), double(part.y), 1, part.size()}, progress,
+                      {.keep = PreparedFrame::Keep::light});
     MeasuringPicture out;
     out.width = prepared.size().width;
     out.height = prepared.size().height;

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/development/proposing.h"
-#include "patches/neutral_area.h"
 
 #include <fmt/format.h>
 
@@ -8,6 +7,9 @@
 #include <cmath>
 
 #include "baselines/fringe_hues.h"
+#include "patches/neutral_area.h"
+#include "render/colour_rendering.h"
+#include "studio/development/develop_frame.h"
 #include "studio/development/prepare_frame.h"
 
 namespace optrel {
@@ -92,10 +94,13 @@ FieldProposal propose_light(const std::filesystem::path& frame, const FrameDevel
     return out;
 }
 
-FieldProposal propose_neutral(const std::filesystem::path& frame, const cv::Rect& area, const Progress& progress) {
-    const RawPicture raw = read_raw(frame);
+FieldProposal propose_neutral(const std::filesystem::path& path, const FrameDevelopment& r, const cv::Rect& area,
+                              const Progress& progress) {
+    const OpenedFrame frame(path);
+    RawPicture raw = read_raw(frame);
     progress.check();
-    const NeutralArea n = neutral_of_area(raw, area);
+    add_own_colours(raw, frame, r.metadata);
+    const NeutralArea n = neutral_of_area(raw, area, matrices_for(raw, r.fields));
     FieldProposal out;
     out.values = {{Field::white_balance, {0, "offset"}},
                   {Field::warmth_offset, fitting(Field::warmth_offset, n.offsets.warmth.value)},
@@ -118,7 +123,7 @@ std::vector<FringeFound> list_fringes(const std::filesystem::path& frame, const 
         plain.fields.fields[static_cast<int>(f)].value.number = 0;
     const auto prepared = prepare_frame(frame, r.metadata, r.sensor, progress);
     const PreparedFrame::Look look = prepared->look(plain.fields, r.profile, Sampling::all_of(prepared->size()),
-                                                    progress, PreparedFrame::Keep::light);
+                                                    progress, {.keep = PreparedFrame::Keep::light});
     return find_fringes(look.light);
 }
 

@@ -32,9 +32,10 @@ Value bent_straight(const Vec2& from, const Vec2& middle, const Vec2& to, const 
 FieldProposal propose_light(const std::filesystem::path& frame, const FrameDevelopment& development,
                             const cv::Rect& area, const Progress& progress);
 
-/// White balance from an area that is grey, px of the frame: warmth and tint over what the frame records. Throws
-/// Error(input) as neutral_of_area() does.
-FieldProposal propose_neutral(const std::filesystem::path& frame, const cv::Rect& area, const Progress& progress);
+/// White balance from an area that is grey, px of the frame: warmth and tint over what the frame records, with the
+/// colours that the fields choose. Throws Error(input) as neutral_of_area() does.
+FieldProposal propose_neutral(const std::filesystem::path& frame, const FrameDevelopment& development,
+                              const cv::Rect& area, const Progress& progress);
 
 /// Remaining colour fringes at edges of the corrected frame, before defringing.
 std::vector<FringeFound> list_fringes(const std::filesystem::path& frame, const FrameDevelopment& development,
