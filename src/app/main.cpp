@@ -18,6 +18,7 @@
 #include "base/paths.h"
 #include "jobs.h"
 #include "main_window.h"
+#include "pictures/picture_loader.h"
 #include "store/outdated.h"
 #include "studio/stations/history_check.h"
 #include "widgets/place.h"
@@ -43,7 +44,7 @@ void settle(optrel::Session& session, int most_ms) {
     while (timer.elapsed() < most_ms && calm < 5) {
         QApplication::processEvents(QEventLoop::AllEvents, 30);
         QThread::msleep(20);
-        calm = session.jobs().active() ? 0 : calm + 1;
+        calm = session.jobs().active() || optrel::PictureLoader::here().reading() ? 0 : calm + 1;
     }
 }
 

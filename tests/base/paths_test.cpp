@@ -2,6 +2,7 @@
 #include "base/paths.h"
 
 #include <catch2/catch.hpp>
+#include <fstream>
 
 #include "support/support.h"
 
@@ -14,6 +15,26 @@ TEST_CASE("one place has one plain path", "[base]") {
     CHECK(plain_path("").empty());
     CHECK(plain_path("x") == fs::current_path() / "x");
     CHECK(plain_path(".") == fs::current_path());
+}
+
+TEST_CASE("paths of one file are the same through links, and a loop of links is no path", "[base]") {
+    const TemporaryFolder folder;
+    const fs::path file = folder / "a.txt", link = folder / "link.txt", hard = folder / "hard.txt";
+    std::ofstream(file) << "1";
+    fs::create_symlink(file, link);
+    fs::create_hard_link(file, hard);
+    CHECK(same_file(file, link));
+    CHECK(same_file(file, hard));
+    CHECK(same_file(folder.path(), folder / "."));
+    CHECK_FALSE(same_file(file, folder / "b.txt"));
+    CHECK_FALSE(same_file(folder / "b.txt", folder / "b.txt"));
+    CHECK(resolved_path(link) == resolved_path(file));
+    CHECK(resolved_path(hard) != resolved_path(file));
+    CHECK(resolved_path(folder / "none" / "x").value().filename() == "x");
+    fs::create_symlink(folder / "two", folder / "one");
+    fs::create_symlink(folder / "one", folder / "two");
+    CHECK_FALSE(resolved_path(folder / "one"));
+    CHECK_FALSE(same_file(folder / "one", folder / "two"));
 }
 
 TEST_CASE("a path lies in a folder, not beside one of a like name", "[base]") {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Raw copies, read by the raw library and by libtiff and zlib, which have no part in writing them.
 #include "frames/dng_writer.h"
+#include "frames/embedded_preview.h"
 
 #include <tiffio.h>
 #include <zlib.h>
@@ -185,4 +186,17 @@ TEST_CASE("a raw copy is not written where it cannot be, nor when it is given up
     CHECK_THROWS_AS(write_raw_copy(folder / "a.dng", Existing::keep, mosaic, folder / "x", content(true), given_up),
                     Cancelled);
     CHECK(fs::is_empty(folder.path()));
+}
+
+TEST_CASE("the preview of a raw copy is found as its embedded picture", "[frames][dng][pictures]") {
+    const TemporaryFolder folder;
+    RawCopyContent with = content(true);
+    with.preview = cv::Mat3b(600, 900, cv::Vec3b(200, 120, 40));
+    write_raw_copy(folder / "a.dng", Existing::keep, mosaic_of(samples(700, 1000, 5), {0, 0, 700, 1000}),
+                   folder / "none.dng", with, Progress());
+    const std::optional<cv::Mat3b> found = embedded_preview(folder / "a.dng", 300);
+    REQUIRE(found);
+    CHECK(found->size() == cv::Size(300, 200));
+    const cv::Vec3b middle = (*found)(100, 150);
+    for (int c = 0; c < 3; ++c) CHECK(std::abs(middle[c] - with.preview(0, 0)[c]) <= 3);
 }

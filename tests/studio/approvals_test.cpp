@@ -251,6 +251,18 @@ TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     approver.engine().run("INSERT INTO baselines VALUES (1, ?)", {text(document)});
     approver.engine().record({"", "", "revision", "1", "publish: by hand", "", digest_words(document)});
     transaction.commit();
+    // An approval lends its author's name once: what was published cannot be published again for that person.
+    const auto again = [&](const std::string& author) {
+        return fmt::format(
+            "INSERT INTO baselines VALUES (2, '{{\"number\": 2, \"author\": \"{}\", \"time\": \"{}\", \"tiers\": "
+            "[]}}')",
+            author, worker.now());
+    };
+    fails(approver, again(s.jon));
+    {
+        Transaction in_own_name(approver.engine());
+        approver.engine().run(again(s.kim));  // is returning to it, without the name of another person
+    }
     QSqlQuery there = worker.engine().run("SELECT count(*) FROM baselines");
     REQUIRE(there.next());
     CHECK(there.value(0).toInt() == 1);

@@ -13,6 +13,7 @@ int main(int argc, char** argv) {
     const QTemporaryDir home;
     qputenv("XDG_DATA_HOME", home.filePath("data").toUtf8());
     qputenv("XDG_CONFIG_HOME", home.filePath("config").toUtf8());
+    qputenv("XDG_CACHE_HOME", home.filePath("cache").toUtf8());
     const std::unique_ptr<QCoreApplication> app =
         make_application ? make_application(argc, argv) : std::make_unique<QCoreApplication>(argc, argv);
     return Catch::Session().run(argc, argv);

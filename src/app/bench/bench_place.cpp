@@ -13,6 +13,7 @@
 #include "jobs.h"
 #include "optics/compare_profiles.h"
 #include "render/quick_look.h"
+#include "view_settings.h"
 #include "widgets/edit_entry.h"
 #include "widgets/profile_curves.h"
 #include "widgets/resolution_view.h"
@@ -106,9 +107,18 @@ QWidget* BenchPlace::build_frames() {
     findings_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     connect(findings_, &Table::chosen_changed, this, &BenchPlace::show_finding);
     auto* left = new QSplitter(Qt::Vertical);
-    left->addWidget(frames_);
+    auto* list = new TableOrPictures(*frames_,
+                                     pictures_of(*frames_, 5,
+                                                 [this](int row) {
+                                                     return run_ && row < static_cast<int>(run_->frames.size())
+                                                                ? run_->frames[row].path
+                                                                : std::filesystem::path();
+                                                 }),
+                                     "run");
+    left->addWidget(list->under("Frames"));
     left->addWidget(findings_);
     left->setSizes({370, 200});
+    remember_splitter(left, "bench/left");
     return left;
 }
 

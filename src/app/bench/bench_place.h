@@ -10,6 +10,7 @@
 #include <optional>
 
 #include "measurement/findings.h"
+#include "pictures/table_or_pictures.h"
 #include "session/parts.h"
 #include "widgets/frame_view.h"
 #include "widgets/place.h"

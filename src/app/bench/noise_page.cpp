@@ -20,6 +20,7 @@
 #include "shared/noise_figures.h"
 #include "shared/publish_dialog.h"
 #include "studio/frames/measured_facts.h"
+#include "view_settings.h"
 #include "widgets/edit_entry.h"
 #include "widgets/place.h"
 
@@ -94,9 +95,14 @@ void NoisePage::build() {
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setAccessibleName("What is still to take");
     auto* left = new QSplitter(Qt::Vertical);
-    left->addWidget(frames_);
+    const auto path = [this](int row) {
+        return run_ && row < static_cast<int>(run_->frames.size()) ? run_->frames[row].path : std::filesystem::path();
+    };
+    auto* list = new TableOrPictures(*frames_, pictures_of(*frames_, 3, path), "noise run");
+    left->addWidget(list->under("Frames"));
     left->addWidget(findings_);
     left->setSizes({360, 220});
+    remember_splitter(left, "bench/noise left");
     auto* right = new QSplitter(Qt::Vertical);
     right->addWidget(panel("Shot plan", plan_));
     right->addWidget(panel("What is still to take, and what it gains", scroll));

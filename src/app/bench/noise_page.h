@@ -10,6 +10,7 @@
 #include <set>
 #include <vector>
 
+#include "pictures/table_or_pictures.h"
 #include "sensor/noise_report.h"
 #include "session/parts.h"
 #include "shared/running_measurement.h"

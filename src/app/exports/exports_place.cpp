@@ -48,7 +48,7 @@ ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::expor
 QWidget* ExportsPlace::build_frames() {
     auto* side = new QWidget;
     auto* layout = stacked_in(side);
-    frames_ = new FramesPanel(parts_);
+    frames_ = new FramesPanel(parts_, "exports");
     frames_->only_choose();
     layout->addWidget(frames_, 1);
     add_chosen_ = button("&Queue chosen",

@@ -30,7 +30,7 @@ QString percent(double factor) {
 
 CostPanel::CostPanel(QWidget* parent) : QWidget(parent) {
     map_ = new PictureMap("Local stretch over the picture");
-    map_->setMinimumHeight(170);
+    map_->setMinimumHeight(110);
     const auto share = [](double (*of)(const Stretch&)) {
         return [of](const StretchedPlace& p) {
             return p.stretch ? Cell(percent(of(*p.stretch)), of(*p.stretch)) : Cell();
@@ -46,12 +46,12 @@ CostPanel::CostPanel(QWidget* parent) : QWidget(parent) {
                           {figure_column("Smallest", 66), share([](const Stretch& s) { return s.smallest; })},
                           {figure_column("Area", 62), share([](const Stretch& s) { return s.area(); })}});
     table_->allow_sorting(false);
-    table_->setMinimumHeight(100);
+    table_->setMinimumHeight(64);
     light_ = new CurvePlot("Light", "EV, white at 0", "% of samples");
-    light_->setMinimumHeight(120);
+    light_->setMinimumHeight(70);
     clipped_ = new QLabel;
     clipped_->setWordWrap(true);
-    auto* layout = stacked_in(this, 4);
+    auto* layout = stacked_in(scrolled_in(this), 4);
     layout->addWidget(heading("How far samples are pulled apart"));
     layout->addWidget(map_, 3);
     layout->addWidget(table_, 2);

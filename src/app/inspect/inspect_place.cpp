@@ -3,6 +3,7 @@
 
 #include <QCheckBox>
 #include <QFileDialog>
+#include <QShortcut>
 #include <QSpinBox>
 #include <QSplitter>
 #include <QToolButton>
@@ -16,6 +17,7 @@
 #include "studio/frames/knowledge.h"
 #include "studio/frames/sensor_size.h"
 #include "studio/profiles/frame_profile.h"
+#include "view_settings.h"
 
 namespace optrel {
 
@@ -39,6 +41,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     across->addWidget(build_side());
     across->setStretchFactor(0, 1);
     across->setSizes({2000, side_px});
+    remember_splitter(across, "inspect");
     body_->addWidget(across, 1);
 
     const auto all = [this] {
@@ -72,6 +75,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     listen_to_help();
     listen_to_touch();
     listen_to_figures();
+    add_keys();
     refresh_sheet();
     look();
 }
@@ -131,7 +135,10 @@ void InspectPlace::build_actions() {
         search_exchange(parts_, this, question_for(m, geometry_of(m)));
     });
     connect(pack, &QAction::triggered, this, &InspectPlace::pack_for_frames);
-    for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, others_, export_, share_})
+    auto* second =
+        button("Own wi&ndow", "The picture alone in a second window, for another screen; F11 fills the screen with it");
+    connect(second, &QPushButton::clicked, this, &InspectPlace::open_picture_window);
+    for (QWidget* w : std::initializer_list<QWidget*>{second, with_set_, back_, bare_, others_, export_, share_})
         actions_->addWidget(w);
 }
 
@@ -148,7 +155,7 @@ void InspectPlace::pack_for_frames() {
 }
 
 QWidget* InspectPlace::build_side() {
-    frames_ = new FramesPanel(parts_);
+    frames_ = new FramesPanel(parts_, "inspect");
     sheet_ = new SheetPanel(parts_, [this] { return frames_->chosen_frames(); });
     hand_ = new HandPanel;
     tabs_ = new QTabWidget;
@@ -168,13 +175,24 @@ QWidget* InspectPlace::build_side() {
     auto* side = new QSplitter(Qt::Vertical);
     side->addWidget(frames_);
     side->addWidget(tabs_);
-    side->setSizes({230, 460});
     side->setStretchFactor(1, 1);
+    // Pictures need more room than the table; each has its own place of the splitter.
+    const auto sizes = [side](bool pictures) {
+        side->setSizes(pictures ? QList<int>{400, 290} : QList<int>{230, 460});
+        side->restoreState(
+            view_setting(pictures ? "splitter/inspect/pictures" : "splitter/inspect/side").toByteArray());
+    };
+    sizes(frames_->view().shows_pictures());
+    connect(&frames_->view(), &TableOrPictures::switched, side, sizes);
+    connect(side, &QSplitter::splitterMoved, this, [this, side] {
+        set_view_setting(frames_->view().shows_pictures() ? "splitter/inspect/pictures" : "splitter/inspect/side",
+                         side->saveState());
+    });
     side->setMinimumWidth(side_px);
     return side;
 }
 
-void InspectPlace::build_grid_and_loupes(QHBoxLayout* bar) {
+void InspectPlace::build_grid_and_loupes(FlowLayout& bar) {
     auto* pitch = new QSpinBox;
     pitch->setRange(0, 5000);
     pitch->setSingleStep(50);
@@ -183,8 +201,8 @@ void InspectPlace::build_grid_and_loupes(QHBoxLayout* bar) {
     pitch->setSpecialValueText("No grid");
     pitch->setAccessibleName("Grid");
     pitch->setToolTip("Lines over the picture, so many of its pixels apart, for checking what should be straight");
-    bar->addSpacing(8);
-    bar->addWidget(pitch);
+    bar.add_gap(8);
+    bar.addWidget(pitch);
     loupes_ = new QToolButton;
     loupes_->setText("&Loupes");
     loupes_->setAccessibleName("Loupes");
@@ -193,8 +211,8 @@ void InspectPlace::build_grid_and_loupes(QHBoxLayout* bar) {
         "there; drag in a loupe to move it");
     loupes_->setCheckable(true);
     loupes_->setStyleSheet("padding: 3px 7px");
-    bar->addSpacing(8);
-    bar->addWidget(loupes_);
+    bar.add_gap(8);
+    bar.addWidget(loupes_);
     connect(loupes_, &QToolButton::toggled, this, &InspectPlace::show_loupes);
     connect(pitch, &QSpinBox::valueChanged, view_, &CompareView::set_grid);
 }
@@ -202,8 +220,7 @@ void InspectPlace::build_grid_and_loupes(QHBoxLayout* bar) {
 QLayout* InspectPlace::build_tools() {
     modes_ = new QButtonGroup(this);
     zooms_ = new QButtonGroup(this);
-    auto* bar = new QHBoxLayout;
-    bar->setSpacing(3);
+    auto* bar = new FlowLayout(3);
     const auto tool = [&](QButtonGroup* group, const QString& text, const QString& hint, int id) {
         auto* b = new QToolButton;
         b->setText(text);
@@ -226,14 +243,13 @@ QLayout* InspectPlace::build_tools() {
     mode("D&ifference", "After less before, exaggerated about grey", Mode::difference);
     modes_->button(static_cast<int>(Mode::split))->setChecked(true);
     view_->set_mode(Mode::split);
-    bar->addSpacing(10);
+    bar->add_gap(10);
     tool(zooms_, "Fit", "The whole picture; a double click changes between fit and 100 %", 0);
     tool(zooms_, "100 %", "One screen pixel for each picture pixel; the wheel zooms to the pointer", 1);
     tool(zooms_, "200 %", "Two by two screen pixels for each picture pixel", 2);
     tool(zooms_, "400 %", "Four by four screen pixels for each picture pixel", 4);
     zooms_->button(0)->setChecked(true);
-    build_grid_and_loupes(bar);
-    bar->addStretch();
+    build_grid_and_loupes(*bar);
     connect(modes_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_mode(static_cast<Mode>(id)); });
     connect(zooms_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_zoom(id); });
     connect(view_, &CompareView::mode_changed, this,
@@ -353,6 +369,7 @@ void InspectPlace::look() {
     if (!f) {
         shown_.clear();
         looks_->show_nothing();
+        show_second();
         about_->clear();
         view_->clear(parts_.frames().all().empty() ? "The frames are being read …"
                                                    : "Choose a frame in the list to see it before and after.");
@@ -430,47 +447,6 @@ std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing,
 void InspectPlace::show_something() {
     if (frames().chosen() < 0) frames().choose(0);
     sheet_->choose_field(Field::sharpening_amount);
-}
-
-void InspectPlace::show_loupes(bool on) {
-    if (on && pictures_->currentWidget() == spot_) show_spot(false);
-    loupes_->setChecked(on);
-    pictures_->setCurrentWidget(on ? static_cast<QWidget*>(ring_) : view_);
-    looks_->look_through(on ? ring_->patches() : std::vector<QRectF>());
-}
-
-void InspectPlace::show_spot(bool on) {
-    frames_->show_spot(on);
-    std::vector<SpotBoard::Subject> subjects;
-    if (on)
-        for (const FrameRecord* f : frames_->chosen_frames()) {
-            if (subjects.size() == SpotBoard::most) break;
-            if (const std::optional<Development> r = development(*f))
-                subjects.push_back(
-                    {f->path, *r, QString("%1, ISO %2").arg(q(f->path.filename().string())).arg(f->metadata.iso)});
-        }
-    spot_->show_frames(std::move(subjects));
-    if (on) show_loupes(false);
-    pictures_->setCurrentWidget(on ? static_cast<QWidget*>(spot_) : view_);
-}
-
-void InspectPlace::show_view(const QString& view) {
-    show_loupes(view == "loupes");
-    readout_->marks().setChecked(view == "marks");
-    if (view == "cost") tabs_->setCurrentWidget(cost_);
-    if (view == "sharpness") show_some_edge();
-    if (view == "chart") {
-        tabs_->setCurrentWidget(sharpness_);
-        measure_chart();
-    }
-    if (view == "spot") {
-        frames().choose_rows({0, 1, 2, 3});
-        show_spot(true);
-    }
-    touch_->begin(view == "corners" ? PictureTool::corners : PictureTool::none);
-    if (view != "hand") return;
-    tabs_->setCurrentWidget(hand_);
-    find_lines();
 }
 
 }  // namespace optrel

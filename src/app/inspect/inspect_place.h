@@ -5,6 +5,7 @@
 #include <QButtonGroup>
 #include <QComboBox>
 #include <QLabel>
+#include <QPointer>
 #include <QTabWidget>
 #include <QToolButton>
 #include <memory>
@@ -14,6 +15,7 @@
 #include "inspect/loupe_ring.h"
 #include "inspect/measured_help.h"
 #include "inspect/picture_touch.h"
+#include "inspect/picture_window.h"
 #include "inspect/preview_service.h"
 #include "inspect/readout.h"
 #include "inspect/sharpness_panel.h"
@@ -23,6 +25,7 @@
 #include "session/parts.h"
 #include "shared/frames_panel.h"
 #include "widgets/compare_view.h"
+#include "widgets/flow_layout.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -35,7 +38,7 @@ public:
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override {
-        return {"marks", "hand", "corners", "cost", "sharpness", "loupes", "spot"};
+        return {"pictures", "marks", "hand", "corners", "cost", "sharpness", "loupes", "spot"};
     }
     void show_view(const QString& view) override;
 
@@ -51,6 +54,9 @@ public:
     Readout& readout() { return *readout_; }
     void show_loupes(bool on);
     void show_spot(bool on);
+    /// Shows the chosen frame in a second window, which follows the choice.
+    void open_picture_window();
+    PictureWindow* picture_window() { return second_; }
     void choose_frame(const QString& path) { frames_->choose(path); }
     bool developing() const { return looks_->working(); }
     /// Compares a camera model from a file with the profile of the selected frame, to be saved on request.
@@ -58,10 +64,12 @@ public:
 
 private:
     void build_actions();
+    void add_keys();
+    void show_second();
     void show_chosen();
     void pack_for_frames();
     QLayout* build_tools();
-    void build_grid_and_loupes(QHBoxLayout* bar);
+    void build_grid_and_loupes(FlowLayout& bar);
     QWidget* build_picture();
     QWidget* build_side();
     void listen_to_hand();
@@ -114,6 +122,7 @@ private:
     SpotBoard* spot_;
     QStackedWidget* pictures_;  ///< the picture, the loupes, or the same spot of several frames
     QToolButton* loupes_;
+    QPointer<PictureWindow> second_;
     Readout* readout_;
     bool patch_shown_ = false;  ///< the figures are those of a patch, until another is drawn or the tool is left
     PreviewService* looks_;

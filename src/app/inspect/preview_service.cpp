@@ -124,18 +124,18 @@ void PreviewService::look_at(const QRectF& visible, double scale) {
 }
 
 PreviewService::Frame PreviewService::known(const PreviewSubject& subject) const {
-    for (const auto& [kept, frame] : ready_)
+    for (const auto& [kept, frame] : *ready_)
         if (kept.same_samples(subject)) return frame;
     return nullptr;
 }
 
 void PreviewService::keep(const PreviewSubject& subject, const Frame& frame) {
     if (!frame || known(subject)) return;
-    ready_.emplace_back(subject, frame);
-    while (ready_.size() > most_ready) {
+    ready_->emplace_back(subject, frame);
+    while (ready_->size() > most_ready) {
         // The selected frame stays prepared.
-        const bool chosen = subject_ && ready_.front().first.same_samples(*subject_);
-        ready_.erase(ready_.begin() + (chosen ? 1 : 0));
+        const bool chosen = subject_ && ready_->front().first.same_samples(*subject_);
+        ready_->erase(ready_->begin() + (chosen ? 1 : 0));
     }
 }
 

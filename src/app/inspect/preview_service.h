@@ -44,7 +44,9 @@ struct LoupePatch {
 class PreviewService : public QObject {
     Q_OBJECT
 public:
-    explicit PreviewService(Jobs& jobs) : jobs_(jobs) {}
+    /// `shares`: another service whose prepared frames are used and added to.
+    explicit PreviewService(Jobs& jobs, const PreviewService* shares = nullptr)
+        : jobs_(jobs), ready_(shares ? shares->ready_ : std::make_shared<ReadyFrames>()) {}
     ~PreviewService() override;
 
     /// Settings for `after`. A new subject starts with its known settings.
@@ -119,7 +121,8 @@ private:
     std::shared_ptr<const Framing> framing_;
     QRectF before_place_;
     QImage before_whole_, before_part_;  ///< of the subject; for the part at before_place_
-    std::deque<std::pair<PreviewSubject, Frame>> ready_;
+    using ReadyFrames = std::deque<std::pair<PreviewSubject, Frame>>;
+    std::shared_ptr<ReadyFrames> ready_;
     std::vector<PreviewSubject> ahead_;
     std::shared_ptr<Progress> reading_;
 };

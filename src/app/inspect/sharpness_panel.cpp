@@ -68,11 +68,11 @@ SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
     text_->setWordWrap(true);
     text_->setObjectName("faint");
     plot_ = new CurvePlot("Modulation across the edge, green", "cycles per px", "modulation");
-    plot_->setMinimumHeight(180);
+    plot_->setMinimumHeight(120);
     table_ = new Table("Modulation of one half",
                        {text_column("Colour"), figure_column("Before, c/px", 108), figure_column("After, c/px", 108)});
     table_->allow_sorting(false);
-    table_->setMinimumHeight(96);
+    table_->setMinimumHeight(66);
     auto* edge = new QWidget;
     auto* down = stacked_in(edge);
     down->addWidget(plot_, 3);
@@ -81,7 +81,7 @@ SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
     pages_ = new QStackedWidget;
     pages_->addWidget(edge);
     pages_->addWidget(field_);
-    auto* layout = stacked_in(this, 4);
+    auto* layout = stacked_in(scrolled_in(this), 4);
     layout->addWidget(heading("What this frame resolves"));
     layout->addLayout(row_of({mark_, whole_}));
     layout->addWidget(text_);

@@ -150,7 +150,16 @@ QWidget* IntakePlace::build_arrivals() {
     connect(inspect_, &QPushButton::clicked, this, inspect);
     connect(arrivals_, &QAbstractItemView::doubleClicked, this, inspect);
     connect(arrivals_, &Table::selection_changed, this, &IntakePlace::refresh_buttons);
-    layout->addWidget(arrivals_, 1);
+    auto* list = new TableOrPictures(*arrivals_,
+                                     pictures_of(*arrivals_, 4,
+                                                 [this](int row) {
+                                                     return row < static_cast<int>(arrival_list_.size())
+                                                                ? arrival_list_[row].frame
+                                                                : std::filesystem::path();
+                                                 }),
+                                     "arrivals");
+    bar->insertWidget(bar->indexOf(inspect_), list->choice());
+    layout->addWidget(list, 1);
     return side;
 }
 

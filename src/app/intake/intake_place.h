@@ -7,6 +7,7 @@
 
 #include "intake/camera_panel.h"
 #include "intake/card_panel.h"
+#include "pictures/table_or_pictures.h"
 #include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"

@@ -44,7 +44,15 @@ void RolloutPlace::build() {
     top->addWidget(panel("By field", fields_));
     top->setSizes({260, 380, 520});
     auto* bottom = new QSplitter(Qt::Horizontal);
-    bottom->addWidget(panel("Frames: double-click to inspect one", frames_));
+    auto* frames = new TableOrPictures(*frames_,
+                                       pictures_of(*frames_, 2,
+                                                   [this](int row) {
+                                                       return row < static_cast<int>(shown_.size())
+                                                                  ? shown_[static_cast<std::size_t>(row)]
+                                                                  : std::filesystem::path();
+                                                   }),
+                                       "rollout");
+    bottom->addWidget(frames->under("Frames: double-click to inspect one"));
     history_ = new HistoryPanel(parts_);
     connect(history_, &HistoryPanel::difference_asked, this, &RolloutPlace::show_difference);
     connect(history_, &HistoryPanel::resume_asked, this, &RolloutPlace::resume);

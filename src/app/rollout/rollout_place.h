@@ -9,6 +9,7 @@
 #include <memory>
 #include <set>
 
+#include "pictures/table_or_pictures.h"
 #include "rollout/check_panel.h"
 #include "rollout/history_panel.h"
 #include "rollout/rollout.h"

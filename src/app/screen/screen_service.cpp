@@ -16,7 +16,7 @@
 namespace optrel {
 namespace {
 
-constexpr std::uintmax_t most_bytes = 16 << 20;  ///< of a profile
+constexpr std::uintmax_t most_profile_bytes = 16 << 20;  ///< of a profile
 
 QString screens_file() { return settings_file("screens.ini"); }
 
@@ -81,7 +81,7 @@ ScreenService::State ScreenService::look_up(const QScreen* screen) const {
     out.file = QSettings(screens_file(), QSettings::IniFormat).value(key_of(out.screen)).toString();
     if (!out.file.isEmpty()) {
         try {
-            if (take(read_file(out.file.toStdString(), most_bytes), Source::file, out.file)) return out;
+            if (take(read_file(out.file.toStdString(), most_profile_bytes), Source::file, out.file)) return out;
         } catch (const Error& error) {
             out.problem = q(error.what());
         }
@@ -110,7 +110,7 @@ QString ScreenService::line(const State& s) {
 }
 
 void ScreenService::choose(const QString& screen, const QString& path) {
-    if (!path.isEmpty()) ScreenColours({read_file(path.toStdString(), most_bytes), intent_, black_point_});
+    if (!path.isEmpty()) ScreenColours({read_file(path.toStdString(), most_profile_bytes), intent_, black_point_});
     keep([&](QSettings& file) {
         if (path.isEmpty())
             file.remove(key_of(screen));

@@ -110,7 +110,7 @@ void ExportService::next() {
         "Exporting",
         [answer, source = store_.source()](Progress& progress) {
             try {
-                Store store = source.open();
+                Store store = source.open(Access::write);
                 answer->item = export_next(store, this_station(), progress);
             } catch (const Cancelled&) {
                 answer->cancelled = true;

@@ -28,7 +28,8 @@ void FrameModel::add_folder(const QString& folder) {
     jobs_.run(
         "Reading metadata",
         [=](Progress& progress) {
-            Store store = source.open();  // a separate handle, so that the window does not wait for the disk
+            Store store =
+                source.open(Access::write);  // a separate handle, so that the window does not wait for the disk
             std::vector<std::filesystem::path> lying;
             *count = index_files(
                 frame_files(folder.toStdString(), *problems, &lying), *known,

@@ -45,7 +45,7 @@ void PresenceService::say() {
     // Failures are not reported: the announcement is optional, and the next edit will report the problem.
     jobs_.run_in_order([source = store_.source(), mine = mine_] {
         try {
-            Store store = source.open();
+            Store store = source.open(Access::write);
             mine.kind.empty() ? store.stations().leave(mine.window) : store.stations().at(mine);
         } catch (const std::exception&) {
         }

@@ -11,16 +11,17 @@
 namespace optrel {
 
 void RunService::save(const RunRecord& run) {
-    jobs_.run_in_order([source = store_.source(), run] { source.open().runs().put(run); });
+    jobs_.run_in_order([source = store_.source(), run] { source.open(Access::write).runs().put(run); });
 }
 
 void RunService::save(const BodyRun& run) {
-    jobs_.run_in_order([source = store_.source(), run] { source.open().body_runs().put(run); });
+    jobs_.run_in_order([source = store_.source(), run] { source.open(Access::write).body_runs().put(run); });
 }
 
 void RunService::save_frame(int run, int position, const RunFrame& frame) {
-    jobs_.run_in_order(
-        [source = store_.source(), run, position, frame] { source.open().runs().put_frame(run, position, frame); });
+    jobs_.run_in_order([source = store_.source(), run, position, frame] {
+        source.open(Access::write).runs().put_frame(run, position, frame);
+    });
 }
 
 void RolloutService::work(const QString& title, Access access, const Work& what, const Done& done) {
@@ -50,7 +51,7 @@ void RolloutService::roll_out(std::shared_ptr<const Rehearsal> rehearsal, const 
 
 void RolloutService::go_on(int number, bool at_once, bool leave_gone, const Done& done) {
     work(
-        "Going on", Access::read,
+        "Going on", Access::write,
         [number, at_once, leave_gone](Store& store, Progress& progress, const MayGoOn& may) {
             return optrel::go_on(store, number, at_once, progress, {may, leave_gone});
         },
@@ -59,7 +60,7 @@ void RolloutService::go_on(int number, bool at_once, bool leave_gone, const Done
 
 void RolloutService::again(int number, const Done& done) {
     work(
-        "Rolling out again", Access::read,
+        "Rolling out again", Access::write,
         [number](Store& store, Progress& progress, const MayGoOn&) { return roll_out_again(store, number, progress); },
         done);
 }
@@ -91,7 +92,7 @@ void RolloutService::keep_selection(const std::string& name, const FrameScope& s
 
 void RolloutService::take_back_part(int number, const FrameScope& scope, const Done& done) {
     work(
-        "Rolling back a part", Access::read,
+        "Rolling back a part", Access::write,
         [number, scope](Store& store, Progress& progress, const MayGoOn&) {
             return optrel::take_back_part(store, number, scope, current_author(), progress);
         },
@@ -100,7 +101,7 @@ void RolloutService::take_back_part(int number, const FrameScope& scope, const D
 
 void RolloutService::take_back(int number, bool leave_gone, const Done& done) {
     work(
-        "Rolling back", Access::read,
+        "Rolling back", Access::write,
         [number, leave_gone](Store& store, Progress& progress, const MayGoOn& may) {
             return optrel::take_back(store, number, progress, {may, leave_gone});
         },

@@ -36,7 +36,7 @@ void SharingService::look_at(const std::filesystem::path& path, std::uint64_t mo
         "Looking at a bundle",
         [=, source = store_.source()](Progress&) {
             if (std::error_code none; waits && !std::filesystem::exists(path, none)) {
-                source.open().found_bundles().settle(path, "gone", current_author());
+                source.open(Access::write).found_bundles().settle(path, "gone", current_author());
                 return;
             }
             if (*stated = unpacked_size(path); *stated > most) return;
@@ -60,7 +60,7 @@ void SharingService::take(const BundleView& view, const BundleChoice& choice, co
     jobs_.run(
         "Taking a bundle in",
         [=, source = store_.source()](Progress&) {
-            Store store = source.open();
+            Store store = source.open(Access::write);
             for (const std::string& sentence : take_from(store, view, choice, current_author()).told)
                 *told << QString::fromStdString(sentence);
             if (!from.empty()) store.found_bundles().settle(from, "take in", current_author());
@@ -164,7 +164,7 @@ void SharingService::check_keys() {
     jobs_.run(
         "Asking for withdrawn keys",
         [=, source = store_.source(), address = exchange_](Progress& progress) {
-            Store store = source.open();
+            Store store = source.open(Access::write);
             for (const std::string& sentence : learn_withdrawn(store, address, current_author(), progress))
                 *news << QString::fromStdString(sentence);
         },

@@ -179,7 +179,7 @@ void WorkService::add(const QString& what, const Add& add) {
     jobs_.run(
         "Putting into the queue",
         [=, source = store_.source()](Progress& progress) {
-            Store store = source.open();
+            Store store = source.open(Access::write);
             *number = add(store, progress);
         },
         [=, self = QPointer(this)] {

@@ -11,7 +11,7 @@
 
 namespace optrel {
 
-FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
+FramesPanel::FramesPanel(const Parts& parts, const QString& key, QWidget* parent) : QWidget(parent), parts_(parts) {
     table_ = new Table("Frames", {text_column("Frame"), figure_column("ISO", 48), text_column("State", 96)});
     table_->allow_several();
     table_->give_files([this](int row) {
@@ -26,14 +26,16 @@ FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent),
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
     spot_ = button("Same spot", "The same spot of up to four chosen frames side by side, each as it is corrected");
     spot_->setCheckable(true);
+    view_ = new TableOrPictures(*table_, pictures(), key);
     auto* layout = stacked_in(this);
     auto* head = new QHBoxLayout;
     head->addWidget(heading("Frames"));
     head->addWidget(count_);
     head->addStretch();
+    head->addWidget(view_->choice());
     layout->addLayout(head);
     layout->addWidget(words_);
-    layout->addWidget(table_, 1);
+    layout->addWidget(view_, 1);
     layout->addLayout(row_of({claim_body_, assign_lens_, spot_}));
     work_.setInterval(0);
     connect(&work_, &QTimer::timeout, this, &FramesPanel::narrow_more);
@@ -175,9 +177,63 @@ std::vector<const FrameRecord*> FramesPanel::chosen_frames() const {
 
 std::vector<const FrameRecord*> FramesPanel::neighbours() const {
     std::vector<const FrameRecord*> out;
+    if (!chosen()) return out;
     for (const int step : {1, -1})
-        if (const FrameRecord* f = at(table_->chosen() + step); f && chosen()) out.push_back(f);
+        if (const FrameRecord* f = at(view_->row_beside(table_->chosen(), step))) out.push_back(f);
     return out;
+}
+
+bool FramesPanel::go(int step, Next next) {
+    const FrameRecord* now = chosen();
+    const QString body = now && next == Next::same_body ? body_of(static_cast<std::size_t>(now - frames_->data())) : "";
+    int row =
+        now ? view_->row_beside(table_->chosen(), step) : view_->row_shown_at(step > 0 ? 0 : table_->row_count() - 1);
+    for (; const FrameRecord* f = at(row); row = view_->row_beside(row, step)) {
+        if (next == Next::same_body && body_of(static_cast<std::size_t>(f - frames_->data())) != body) continue;
+        if (next == Next::waiting && !waits(*f)) continue;
+        table_->choose(row);
+        return true;
+    }
+    return false;
+}
+
+bool FramesPanel::waits(const FrameRecord& f) const {
+    const Sheet* sheet = parts_.sheets().find(f.path);
+    if (!sheet) return true;  // untouched, or unreadable
+    if (sheet->state() == FrameState::untouched) return true;
+    return sheet->state() == FrameState::on_baseline && sheet->revision < parts_.baselines().current().number;
+}
+
+QString FramesPanel::body_of(std::size_t frame) const {
+    const auto& facts = parts_.frames().knowledge().facts;
+    if (facts.size() == frames_->size())
+        if (const Body* b = parts_.entries().fleet()->body(facts[frame].body)) return q(b->label());
+    const KeptMetadata& m = (*frames_)[frame].metadata;
+    return q(m->body_serial.empty() ? m->model : m->model + ", number " + m->body_serial);
+}
+
+QString FramesPanel::group_of(std::size_t frame, Grouping grouping) const {
+    const KeptMetadata& m = (*frames_)[frame].metadata;
+    switch (grouping) {
+        case Grouping::body: return body_of(frame);
+        case Grouping::lens: return q(m->lens);
+        case Grouping::iso: return m.iso > 0 ? QString("ISO %1").arg(m.iso) : QString();
+        case Grouping::day: return q(m.time().substr(0, 10)).replace(':', '-');
+        default: return {};
+    }
+}
+
+PictureSource FramesPanel::pictures() const {
+    return {[this](int row) -> std::optional<PictureItem> {
+                const FrameRecord* f = at(row);
+                if (!f) return std::nullopt;
+                return PictureItem{
+                    {f->path.path(), f->size, f->modified, 0}, q(f->path.filename().string()), state_cell(*f)};
+            },
+            [this](int row, Grouping grouping) {
+                const FrameRecord* f = at(row);
+                return f ? group_of(static_cast<std::size_t>(f - frames_->data()), grouping) : QString();
+            }};
 }
 
 void FramesPanel::choose(const QString& path) {

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QTimer>
 
+#include "pictures/table_or_pictures.h"
 #include "session/parts.h"
 #include "widgets/table.h"
 
@@ -16,9 +17,11 @@ class FramesPanel : public QWidget {
     Q_OBJECT
 public:
     using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, SheetModel, Jobs, Messages>;
-    explicit FramesPanel(const Parts& parts, QWidget* parent = nullptr);
+    /// `key` names the list in what is remembered of the window, as in "inspect".
+    FramesPanel(const Parts& parts, const QString& key, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
+    TableOrPictures& view() { return *view_; }
     QLineEdit& words() { return *words_; }
     /// Without what is done to frames: to choose them only.
     void only_choose();
@@ -30,8 +33,12 @@ public:
     /// The one that is shown in front.
     std::vector<const FrameRecord*> chosen_frames() const;
     const FrameRecord* chosen() const;
-    /// Those before and after it in the list.
+    /// Those before and after it in the list, as it is sorted.
     std::vector<const FrameRecord*> neighbours() const;
+    /// What the next frame has to have.
+    enum class Next { any, same_body, waiting };
+    /// Chooses the next frame below (step 1) or above (-1) in the list, as it is sorted. False when there is none.
+    bool go(int step, Next next = Next::any);
 
     /// The same spot of the chosen frames is wanted.
     void show_spot(bool on) { spot_->setChecked(on); }
@@ -46,6 +53,10 @@ signals:
 private:
     Cell cell(const FrameRecord& frame, int column) const;
     Cell state_cell(const FrameRecord& frame) const;
+    PictureSource pictures() const;
+    QString group_of(std::size_t frame, Grouping grouping) const;
+    QString body_of(std::size_t frame) const;
+    bool waits(const FrameRecord& frame) const;
     bool matches(std::size_t frame) const;
     void narrow();
     void narrow_more();
@@ -56,6 +67,7 @@ private:
 
     Parts parts_;
     Table* table_;
+    TableOrPictures* view_;
     QLineEdit* words_;
     QLabel* count_;
     QPushButton *claim_body_, *assign_lens_, *spot_;

@@ -2,6 +2,7 @@
 #include "widgets/place.h"
 
 #include <QFileDialog>
+#include <QScrollArea>
 
 #include "base/path_text.h"
 
@@ -66,6 +67,18 @@ PlaceWidget::FirstStep PlaceWidget::add_frames(FrameModel& frames, const QString
                 const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
                 if (!folder.isEmpty()) frames.add_folder(folder);
             }};
+}
+
+QWidget* scrolled_in(QWidget* panel) {
+    auto* scroll = new QScrollArea;
+    auto* inside = new QWidget;
+    scroll->setWidget(inside);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    stacked_in(panel)->addWidget(scroll);
+    return inside;
 }
 
 QVBoxLayout* stacked_in(QWidget* panel, int above) {

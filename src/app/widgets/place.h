@@ -55,6 +55,8 @@ private:
 
 /// Widgets one below the other in a panel, without a margin but this one above, px.
 QVBoxLayout* stacked_in(QWidget* panel, int above = 0);
+/// A widget inside the panel that scrolls where the panel is lower than what it holds.
+QWidget* scrolled_in(QWidget* panel);
 /// Buttons side by side, from the left.
 QHBoxLayout* row_of(std::initializer_list<QPushButton*> buttons);
 QLabel* heading(const QString& text);

@@ -85,14 +85,7 @@ QVariant RowsModel::data(const QModelIndex& index, int role) const {
                 font.setBold(true);
             return font;
         }
-        case Qt::ForegroundRole:
-            switch (cell.tone) {
-                case Cell::Tone::faint: return theme::faint_ink;
-                case Cell::Tone::mark: return theme::mark;
-                case Cell::Tone::warning: return theme::warning;
-                case Cell::Tone::serious: return theme::serious;
-                default: return theme::ink;
-            }
+        case Qt::ForegroundRole: return Table::ink_of(cell.tone);
         default: return {};
     }
 }
@@ -116,6 +109,16 @@ bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int rol
     if (role != Qt::EditRole || data(index, Qt::EditRole).toString() == value.toString()) return false;
     emit edited(index.row(), index.column(), value.toString());
     return true;
+}
+
+QColor Table::ink_of(Cell::Tone tone) {
+    switch (tone) {
+        case Cell::Tone::faint: return theme::faint_ink;
+        case Cell::Tone::mark: return theme::mark;
+        case Cell::Tone::warning: return theme::warning;
+        case Cell::Tone::serious: return theme::serious;
+        default: return theme::ink;
+    }
 }
 
 Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidget* parent) : QTableView(parent) {
@@ -186,6 +189,11 @@ std::vector<int> Table::chosen_rows() const {
     return out;
 }
 
+int Table::row_beside(int row, int step) const {
+    const int shown = shown_row(row);
+    return shown < 0 ? -1 : row_shown_at(shown + step);
+}
+
 void Table::choose_rows(const std::vector<int>& rows) {
     for (const int row : rows)
         if (row < row_count())
@@ -194,7 +202,10 @@ void Table::choose_rows(const std::vector<int>& rows) {
 }
 
 void Table::choose(int row, int column) {
-    if (row >= 0 && row < model_->rowCount()) setCurrentIndex(sorted_->mapFromSource(model_->index(row, column)));
+    if (row < 0 || row >= model_->rowCount()) return;
+    // Not setCurrentIndex(), which would add to the selection while somebody holds Ctrl.
+    selectionModel()->setCurrentIndex(sorted_->mapFromSource(model_->index(row, column)),
+                                      QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
 }
 
 QPoint Table::middle_of(int row, int column) const {
@@ -236,7 +247,9 @@ std::unique_ptr<QMimeData> Table::files_to_drag() const {
     return data;
 }
 
-void Table::startDrag(Qt::DropActions) {
+void Table::startDrag(Qt::DropActions) { drag_files(); }
+
+void Table::drag_files() {
     std::unique_ptr<QMimeData> data = files_to_drag();
     if (!data) return;
     auto* drag = new QDrag(this);

@@ -105,6 +105,7 @@ public:
     QPoint middle_of(int row, int column) const;
     QString as_csv() const;
     RowsModel& rows_model() { return *model_; }
+    const RowsModel& rows_model() const { return *model_; }
     /// Lets long texts take several lines; for tables of few rows.
     /// Shares the width among the columns that are shown.
     void lay_columns();
@@ -114,6 +115,16 @@ public:
     void give_files(std::function<std::filesystem::path(int row)> file);
     /// The files of the selected rows, as they are dragged; null where there are none.
     std::unique_ptr<QMimeData> files_to_drag() const;
+    void drag_files();
+    /// Row as given, before sorting, of an index of the shown model.
+    int source_row(const QModelIndex& shown) const { return sorted_->mapToSource(shown).row(); }
+    /// The inverse.
+    int shown_row(int row) const { return sorted_->mapFromSource(model_->index(row, 0)).row(); }
+    /// Row as given that is shown `step` rows below another one; -1 when there is none.
+    int row_beside(int row, int step) const;
+    /// Row as given that is shown at a position; -1 when there is none.
+    int row_shown_at(int position) const { return source_row(sorted_->index(position, 0)); }
+    static QColor ink_of(Cell::Tone tone);
 
 signals:
     void chosen_changed(int row);

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "cli/commands.h"
 #include "cli/rollout/difference_json.h"
@@ -68,8 +69,7 @@ json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const
 /// Facts about a frame; adds its account to `out`.
 FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
                           json& out) {
-    FrameKnowledge known =
-        know(std::filesystem::absolute(path).lexically_normal(), read_metadata(std::filesystem::path(path)), fleet);
+    FrameKnowledge known = know(plain_path(path), read_metadata(std::filesystem::path(path)), fleet);
     out["frame"] = path;
     out["body_because"] = known.body.why;
     out["lens"] = {{"lens", known.lens.lens},

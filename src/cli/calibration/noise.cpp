@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/figure_text.h"
+#include "base/paths.h"
 #include "base/station.h"
 #include "base/times.h"
 #include "base/words.h"
@@ -49,8 +50,7 @@ void run(const NoiseOptions& o) {
         BodyRun kept;
         kept.name = "Noise of " + trimmed(camera_name(m.body) + " " + m.body.body_serial);
         for (const std::vector<std::string>* list : {&o.frames, &o.darks})
-            for (const std::string& frame : *list)
-                kept.frames.push_back({std::filesystem::absolute(frame).lexically_normal(), false});
+            for (const std::string& frame : *list) kept.frames.push_back({plain_path(frame), false});
         kept.result = document;
         fmt::print(stderr, "Run {} is kept; it stands on the Bench.\n",
                    open_store(o.store, Access::write).body_runs().put(kept));

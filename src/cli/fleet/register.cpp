@@ -3,6 +3,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/paths.h"
 #include "base/station.h"
 #include "base/words.h"
 #include "cli/commands.h"
@@ -249,7 +250,7 @@ void accept_all(const RegisterOptions& o) {
 /// Absolute path of an existing folder. Throws Error(input) otherwise, because a claim for a mistyped folder would
 /// never match.
 std::string existing_path(const std::string& text, bool folder) {
-    const auto path = std::filesystem::absolute(text).lexically_normal();
+    const auto path = plain_path(text);
     std::error_code none;
     if (folder ? !std::filesystem::is_directory(path, none) : !std::filesystem::is_regular_file(path, none))
         throw input_error(

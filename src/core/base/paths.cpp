@@ -14,6 +14,18 @@ fs::path plain_path(const fs::path& path) {
     return out.has_filename() || !out.has_relative_path() ? out : out.parent_path();
 }
 
+std::optional<fs::path> resolved_path(const fs::path& path) {
+    std::error_code failed;
+    const fs::path out = fs::weakly_canonical(path, failed);
+    if (failed) return std::nullopt;
+    return plain_path(out);
+}
+
+bool same_file(const fs::path& a, const fs::path& b) {
+    std::error_code failed;
+    return fs::equivalent(a, b, failed) && !failed;
+}
+
 bool lies_within(const fs::path& path, const fs::path& folder) {
     const std::string p = path.string();
     std::string f = folder.string();

@@ -4,6 +4,7 @@
 
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -12,6 +13,13 @@ namespace optrel {
 /// Absolute, normalised path without a trailing slash, so that equal places compare equal (except through links). Empty
 /// for an empty path.
 std::filesystem::path plain_path(const std::filesystem::path& path);
+
+/// The path with all links followed, as far as it exists: two paths of one file or folder become equal. Nothing when a
+/// link cannot be followed.
+std::optional<std::filesystem::path> resolved_path(const std::filesystem::path& path);
+
+/// Whether both paths lead to one file or folder, also through links and hard links. False when one does not exist.
+bool same_file(const std::filesystem::path& a, const std::filesystem::path& b);
 
 /// Whether a path lies inside a folder, at any depth. The folder itself does not. Both must be absolute and normalised.
 bool lies_within(const std::filesystem::path& path, const std::filesystem::path& folder);

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "films/film_module.h"
 #include "films/film_pieces.h"
@@ -166,8 +167,7 @@ Framing framing_of_film(const FilmOrder& order, const FilmFacts& facts) {
 FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec codec, Existing existing,
                       Progress& progress) {
     const fs::path& film = order.film;
-    std::error_code ignored;
-    if (fs::exists(out, ignored) && fs::equivalent(film, out, ignored))
+    if (same_file(film, out))
         throw input_error(fmt::format("{} is the film itself, which is never replaced; name another.", out.string()));
     check_output(out, film_output(), existing);
     if (order.fields[Field::crop].value != info(Field::crop).neutral)

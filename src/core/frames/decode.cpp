@@ -70,12 +70,10 @@ void print_to_light(const JSAMPLE* in, JSAMPLE* out, int width) {
 
 class Jpeg {
 public:
-    explicit Jpeg(std::FILE* file) {
-        info_.err = jpeg_std_error(&errors_.base);
-        errors_.base.error_exit = leave_jpeg;
-        errors_.base.emit_message = note_warning;
-        jpeg_create_decompress(&info_);
-        jpeg_stdio_src(&info_, file);
+    explicit Jpeg(std::FILE* file) : Jpeg() { jpeg_stdio_src(&info_, file); }
+    /// The bytes must outlive the object.
+    explicit Jpeg(const std::string& bytes) : Jpeg() {
+        jpeg_mem_src(&info_, reinterpret_cast<const unsigned char*>(bytes.data()), bytes.size());
     }
     ~Jpeg() { jpeg_destroy_decompress(&info_); }
     Jpeg(const Jpeg&) = delete;
@@ -88,7 +86,20 @@ public:
     double width() const { return info_.image_width; }
     double height() const { return info_.image_height; }
 
-    /// Reads into a picture of this size; `line` has room for four samples per pixel.
+    /// Chooses the smallest size with a longer side of at least `side` px.
+    bool reduce_to(int side) {
+        if (setjmp(errors_.leave)) return false;
+        const auto longest = static_cast<int>(std::max(info_.image_width, info_.image_height));
+        info_.scale_num = 1;
+        info_.scale_denom = 8;
+        while (info_.scale_denom > 1 && longest / static_cast<int>(info_.scale_denom) < side) info_.scale_denom /= 2;
+        jpeg_calc_output_dimensions(&info_);
+        return true;
+    }
+    /// Size in pixels after reduce_to().
+    cv::Size reduced() const { return {static_cast<int>(info_.output_width), static_cast<int>(info_.output_height)}; }
+
+    /// Reads into a picture of the size that it has, or is reduced to; `line` has room for four samples per pixel.
     bool read_into(cv::Mat3b& out, std::vector<JSAMPLE>& line) {
         if (setjmp(errors_.leave)) return false;
         const bool ink = info_.jpeg_color_space == JCS_CMYK || info_.jpeg_color_space == JCS_YCCK;
@@ -106,6 +117,13 @@ public:
     }
 
 private:
+    Jpeg() {
+        info_.err = jpeg_std_error(&errors_.base);
+        errors_.base.error_exit = leave_jpeg;
+        errors_.base.emit_message = note_warning;
+        jpeg_create_decompress(&info_);
+    }
+
     JpegErrors errors_;
     jpeg_decompress_struct info_{};
 };
@@ -120,6 +138,21 @@ cv::Mat decode_jpeg(const fs::path& path) {
     if (!jpeg.read_into(out, line)) damaged(path);
     return out;
 }
+
+}  // namespace
+
+cv::Mat3b decode_jpeg_reduced(const std::string& bytes, int side, const fs::path& path) {
+    Jpeg jpeg(bytes);
+    if (!jpeg.read_header()) damaged(path);
+    check_size(path, jpeg.width(), jpeg.height());
+    if (!jpeg.reduce_to(side)) damaged(path);
+    cv::Mat3b out(jpeg.reduced());
+    std::vector<JSAMPLE> line(4 * static_cast<std::size_t>(out.cols));
+    if (!jpeg.read_into(out, line)) damaged(path);
+    return out;
+}
+
+namespace {
 
 // PNG, likewise.
 

@@ -5,6 +5,7 @@
 
 #include <filesystem>
 #include <opencv2/core.hpp>
+#include <string>
 
 namespace optrel {
 
@@ -15,5 +16,10 @@ constexpr double most_pixels = 160e6;
 /// dropped, the orientation tag is ignored, and the first of several pictures is used. Throws Error(input) in one
 /// sentence for a file that is truncated, damaged, of another format, or larger than most_pixels.
 cv::Mat decode_picture(const std::filesystem::path& path);
+
+/// Decodes a JPEG in memory at 1/1, 1/2, 1/4 or 1/8 of its size, whichever is the smallest with a longer side of at
+/// least `side` px; so it takes a fraction of the time. Red first; the orientation tag is ignored. Throws Error(input)
+/// that names `path`, where the bytes come from, as decode_picture() does.
+cv::Mat3b decode_jpeg_reduced(const std::string& bytes, int side, const std::filesystem::path& path);
 
 }  // namespace optrel

@@ -45,7 +45,7 @@ public:
 /// Reads within bounds; throws beyond them.
 class Reader {
 public:
-    Reader(const std::string& bytes, const std::string& where) : bytes_(bytes), end_(bytes.size()), where_(where) {}
+    Reader(const std::string& bytes, std::string where) : bytes_(bytes), end_(bytes.size()), where_(std::move(where)) {}
 
     std::uint32_t u32() {
         need(4);
@@ -100,7 +100,7 @@ public:
 private:
     const std::string& bytes_;
     std::size_t at_ = 0, end_;
-    const std::string& where_;
+    std::string where_;
 };
 
 struct Written {

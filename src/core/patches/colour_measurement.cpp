@@ -8,6 +8,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/exposure_time.h"
 #include "patches/chart_finder.h"
@@ -99,8 +100,7 @@ private:
 
     void look_at(const fs::path& path) {
         const std::string name = printable(path.filename().string());
-        std::error_code ignored;
-        if (!seen_.insert(fs::weakly_canonical(path, ignored)).second) {
+        if (!seen_.insert(resolved_path(path).value_or(path)).second) {
             find("twice", false, fmt::format("{} was given twice and is used once.", name), "Name each frame once.");
             return;
         }

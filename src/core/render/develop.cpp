@@ -5,10 +5,10 @@
 
 #include "base/error.h"
 #include "base/large_pages.h"
+#include "frames/reduced_size.h"
 #include "render/colour.h"
 #include "render/colour_rendering.h"
 #include "render/light_source.h"
-#include "render/reduced_size.h"
 #include "render/row_sampling.h"
 #include "render/sharpening_noise.h"
 #include "render/stages.h"

@@ -12,6 +12,7 @@
 #include <tuple>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/exposure_time.h"
 #include "frames/metadata.h"
@@ -195,8 +196,7 @@ private:
     template <class Body>
     void attempt(const fs::path& path, const Body& body) {
         progress_.check();
-        std::error_code ignored;
-        if (!seen_.insert(fs::weakly_canonical(path, ignored)).second) return;
+        if (!seen_.insert(resolved_path(path).value_or(path)).second) return;
         std::optional<Metadata> other;
         try {
             const OpenedFrame frame(path);

@@ -12,6 +12,7 @@
 #include "base/error.h"
 #include "base/median.h"
 #include "base/parallel.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/exposure_time.h"
 #include "sensor/dust.h"
@@ -43,8 +44,7 @@ std::vector<Shot> shots_of(const std::vector<fs::path>& flats, const std::vector
     std::set<std::string> seen;
     const auto add = [&](const fs::path& path, bool dark) {
         progress.check();
-        std::error_code ignored;
-        if (!seen.insert(fs::weakly_canonical(path, ignored).string()).second) {
+        if (!seen.insert(resolved_path(path).value_or(path).string()).second) {
             findings.add("twice", false, 0, fmt::format("{} was given twice and is used once.", file_name(path)),
                          "Name each frame once.");
             return;

@@ -5,6 +5,7 @@
 #include <fnmatch.h>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "store/document_paths.h"
 #include "store/engine.h"
@@ -51,7 +52,7 @@ void StoredFilmRules::remove(const std::string& pattern) {
 }
 
 std::optional<FilmRule> StoredFilmRules::rule_of(const std::filesystem::path& film) {
-    const std::string path = std::filesystem::absolute(film).lexically_normal().string();
+    const std::string path = plain_path(film).string();
     std::optional<FilmRule> best;
     for (FilmRule& r : all())
         if (fnmatch(r.pattern.c_str(), path.c_str(), 0) == 0 && (!best || r.pattern.size() > best->pattern.size()))

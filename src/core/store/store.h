@@ -51,7 +51,8 @@ class StoreSource {
 public:
     explicit StoreSource(std::string address) : address_(std::move(address)) {}
     const std::string& address() const { return address_; }
-    Store open(Access access = Access::write) const;
+    /// A store that was opened for reading refuses every change, in a folder as on a server.
+    Store open(Access access) const;
 
 private:
     std::string address_;

@@ -7,6 +7,7 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/exposure_time.h"
 #include "frames/metadata.h"
@@ -22,7 +23,7 @@ std::vector<BodyRun> noise_runs_of_folder(const std::filesystem::path& folder, s
         const std::string body = trimmed(camera_name(m) + " " + m.body_serial);
         BodyRun& run = by_body[body];
         run.name = "Noise of " + body;
-        run.folder = std::filesystem::absolute(folder).lexically_normal();
+        run.folder = plain_path(folder);
         run.frames.push_back({path, false});
     }
     if (by_body.empty())

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "calibration/grouping.h"
 #include "studio/intake/take_in.h"
@@ -40,7 +41,7 @@ std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const
         RunRecord run;
         run.name = group.label;
         run.chart = chart.text();
-        run.folder = std::filesystem::absolute(folder).lexically_normal().string();
+        run.folder = plain_path(folder).string();
         for (const auto& path : group.paths) {
             RunFrame frame;
             frame.path = path;

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "measurement/findings.h"
 #include "store/store.h"
 #include "studio/baselines/frame_trace.h"
@@ -19,8 +20,7 @@ FrameDevelopment development_from_store(Store& store, const std::filesystem::pat
     if (named_as_film(frame)) return film_development(store, frame, "", 0, 0);
     FrameDevelopment r;
     const Sheet sheet = read_sheet(frame);
-    const FrameKnowledge known =
-        know(std::filesystem::absolute(frame).lexically_normal(), read_metadata(frame), *store.registry().fleet());
+    const FrameKnowledge known = know(plain_path(frame), read_metadata(frame), *store.registry().fleet());
     r.metadata = known.metadata;
     const auto current = std::make_shared<const Resolver>(store.baselines().current());
     r.fields = fields_of(sheet, known.facts, *current);

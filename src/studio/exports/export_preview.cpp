@@ -7,7 +7,7 @@
 #include "base/words.h"
 #include "exchange/metadata_parts.h"
 #include "frames/orientation.h"
-#include "render/reduced_size.h"
+#include "frames/reduced_size.h"
 #include "studio/profiles/frame_profile.h"
 
 namespace optrel {

@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "exchange/displacement_map.h"
 #include "exchange/file_name.h"
@@ -63,7 +64,7 @@ Exported export_frame(const fs::path& frame, const FrameDevelopment& facts, cons
                       const fs::path& out, Existing existing, const Progress& progress) {
     const Stand before = Stand::of(frame);
     // The frame may itself be a file of Optrel, which could otherwise be replaced.
-    if (std::error_code ignored; fs::exists(out, ignored) && fs::equivalent(out, frame, ignored))
+    if (same_file(out, frame))
         throw file_error(
             fmt::format("{} is the frame itself, which is never replaced; export into another folder.", out.string()));
     check_output(out, export_output(delivery.format), existing);

@@ -43,11 +43,11 @@ fs::path sound_target(Store& store, const json& kept) {
     const fs::path folder = sound_path(store, kept);
     if (!is_server_address(store.source().address())) return folder;
     require_root(folder);
-    std::error_code failed;
-    const fs::path real = fs::weakly_canonical(folder, failed);
-    for (const RootPlace& r : store.roots().all())
-        if (!failed && r.station == this_station() && lies_within(real, fs::weakly_canonical(r.folder, failed)))
-            return folder;
+    const std::optional<fs::path> real = resolved_path(folder);
+    for (const RootPlace& r : store.roots().all()) {
+        if (r.station != this_station() || !real) continue;
+        if (const auto root = resolved_path(r.folder); root && lies_within(*real, *root)) return folder;
+    }
     throw input_error(fmt::format("{} lies in no root of this station, so nothing is written there; cancel that job.",
                                   printable(folder.string())));
 }

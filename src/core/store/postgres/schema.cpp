@@ -7,8 +7,8 @@ namespace optrel::postgres {
 
 // Texts are compared byte by byte (COLLATE "C"), independent of the server's language.
 const std::vector<std::vector<const char*>>& migrations() {
-    static const std::vector<std::vector<const char*>> all{step_01, step_02, step_03, step_04, step_05,
-                                                           step_06, step_07, step_08, step_09, step_10};
+    static const std::vector<std::vector<const char*>> all{step_01, step_02, step_03, step_04, step_05, step_06,
+                                                           step_07, step_08, step_09, step_10, step_11};
     return all;
 }
 

@@ -14,6 +14,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/metadata.h"
 #include "store/history.h"
@@ -30,7 +31,7 @@ namespace fs = std::filesystem;
 std::vector<std::string> stores_beside(const fs::path& folder) {
     std::vector<std::string> out;
     std::error_code none;
-    const fs::path parent = fs::absolute(folder).lexically_normal().parent_path();
+    const fs::path parent = plain_path(folder).parent_path();
     for (const fs::directory_entry& entry : fs::directory_iterator(parent, none))
         if (is_store(entry.path()))
             out.push_back(
@@ -108,6 +109,10 @@ SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
     try {
         try {
             open_for_writing(access);
+            if (access == Access::read) {
+                direct("PRAGMA query_only = ON");
+                writable_ = false;
+            }
         } catch (const OutdatedStore&) {
             throw;
         } catch (const Error&) {

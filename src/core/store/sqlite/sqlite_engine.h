@@ -52,7 +52,7 @@ public:
     std::string now() override { return utc_now(); }
 
 protected:
-    void begin() override { run("BEGIN IMMEDIATE"); }
+    void begin() override { run(writable_ ? "BEGIN IMMEDIATE" : "BEGIN"); }
     void commit() override { run("COMMIT"); }
     void roll_back() noexcept override;
 

@@ -16,5 +16,6 @@ extern const std::vector<const char*> step_07;
 extern const std::vector<const char*> step_08;
 extern const std::vector<const char*> step_09;
 extern const std::vector<const char*> step_10;
+extern const std::vector<const char*> step_11;
 
 }  // namespace optrel::postgres

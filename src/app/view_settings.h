@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How a person likes places to look on one computer: splitters, columns, sorting, tables or pictures.
+#pragma once
+
+#include <QSplitter>
+#include <QString>
+#include <QVariant>
+
+namespace optrel {
+
+/// A remembered value; `otherwise` when there is none.
+QVariant view_setting(const QString& key, const QVariant& otherwise = {});
+/// Remembers a value. A settings file that cannot be written is no error: the view is as it is until the end.
+void set_view_setting(const QString& key, const QVariant& value);
+
+/// Gives a splitter the sizes that it had last, and remembers the next ones. `key` names it, as in "inspect/side".
+void remember_splitter(QSplitter* splitter, const QString& key);
+
+}  // namespace optrel
