@@ -2,6 +2,8 @@
 // optrel: the window.
 //
 //   optrel [--store DIR] [--shots DIR] [PROFILE]
+#include <cstring>
+
 #include <QBuffer>
 #include <QCommandLineParser>
 #include <QDir>
@@ -133,6 +135,10 @@ int main(int argc, char** argv) {
     using namespace optrel;
     share_heap();
     remember_changes();
+    // What is only printed needs no display.
+    for (int i = 1; i < argc; ++i)
+        for (const char* printed : {"-h", "--help", "--help-all", "-v", "--version", "--man"})
+            if (std::strcmp(argv[i], printed) == 0) qputenv("QT_QPA_PLATFORM", "offscreen");
     Application app(argc, argv);
     QApplication::setApplicationName("optrel");
     QApplication::setApplicationVersion(OPTREL_VERSION);

@@ -17,6 +17,7 @@
 #include "exports/account_dialog.h"
 #include "exports/exports_place.h"
 #include "fleet/fleet_place.h"
+#include "focus_keeper.h"
 #include "help_dialogs.h"
 #include "inspect/inspect_place.h"
 #include "intake/intake_place.h"
@@ -48,6 +49,7 @@ QString store_name(const std::string& address) {
 }  // namespace
 
 MainWindow::MainWindow(Session& session) : session_(session) {
+    new FocusKeeper(this);
     // Tells the windows of two stores or two people apart.
     setWindowTitle(QString("%1, %2 – Optrel").arg(store_name(session.source().address()), q(current_author())));
     resize(QSize(1280, 800).boundedTo(screen()->availableSize()));

@@ -380,3 +380,66 @@ TEST_CASE("sentences of the core lose the options of the command line in the win
     CHECK(q("Keep them (--keep-settings) or drop them (--drop-settings).") == "Keep them or drop them.");
     CHECK(q("one (two) three") == "one (two) three");
 }
+
+TEST_CASE("a table is sorted by its titles, and keeps widths and sorting for the next time", "[app][widgets]") {
+    const auto make = [] {
+        auto table = std::make_unique<Table>("Sorted", std::vector{text_column("Name"), figure_column("Count", 80)});
+        table->set_rows({{"b", {"10", 10}}, {"a", {"9", 9}}, {"c", {"100", 100}}});
+        table->resize(400, 200);
+        table->show();
+        return table;
+    };
+    const auto shown = [](const Table& table) {
+        std::vector<int> out;
+        for (int i = 0; i < table.row_count(); ++i) out.push_back(table.row_shown_at(i));
+        return out;
+    };
+    const auto press_title = [](const Table& table, int column) {
+        const QHeaderView* header = table.horizontalHeader();
+        QTest::mouseClick(header->viewport(), Qt::LeftButton, {},
+                          QPoint(header->sectionViewportPosition(column) + 20, header->height() / 2));
+    };
+    {
+        const auto table = make();
+        CHECK(shown(*table) == std::vector{0, 1, 2});
+        press_title(*table, 1);
+        CHECK(shown(*table) == std::vector{1, 0, 2});  // by value, not as text
+        press_title(*table, 1);
+        CHECK(shown(*table) == std::vector{2, 0, 1});
+        const QHeaderView* header = table->horizontalHeader();
+        const int edge = header->sectionViewportPosition(1) + header->sectionSize(1) - 1, middle = header->height() / 2;
+        QTest::mousePress(header->viewport(), Qt::LeftButton, {}, QPoint(edge, middle));
+        QMouseEvent move(QEvent::MouseMove, QPointF(edge + 40, middle),
+                         header->viewport()->mapToGlobal(QPointF(edge + 40, middle)), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(header->viewport(), &move);
+        QTest::mouseRelease(header->viewport(), Qt::LeftButton, {}, QPoint(edge + 40, middle));
+        CHECK(table->columnWidth(1) == 120);
+        table->resize(500, 200);
+        CHECK(table->columnWidth(1) == 120);
+    }
+    const auto table = make();
+    CHECK(table->columnWidth(1) == 120);
+    CHECK(shown(*table) == std::vector{2, 0, 1});
+    press_title(*table, 1);
+    CHECK(shown(*table) == std::vector{0, 1, 2});
+    table->forget_layout();
+    CHECK(make()->columnWidth(1) == 80);
+    // Very many rows that are made when they are seen stay in their order.
+    table->set_lazy(5000, [](int row, int) { return Cell(QString::number(-row), -row); });
+    press_title(*table, 1);
+    CHECK(table->row_shown_at(0) == 0);
+}
+
+TEST_CASE("times are told as they are here, in the order of ISO 8601", "[app][widgets]") {
+    const QByteArray zone = qgetenv("TZ");
+    qputenv("TZ", "Asia/Kolkata");
+    tzset();
+    CHECK(local_time("2026-03-01T20:15:05Z") == "2026-03-02 01:45");
+    CHECK(local_day("2026-03-01T20:15:05Z") == "2026-03-02");
+    CHECK(full_local_time("2026-03-01T20:15:05Z") == "2026-03-02T01:45:05+05:30 (local time)");
+    CHECK(local_day("2026-03-01") == "2026-03-01");
+    CHECK(local_time("") == "");
+    CHECK(local_time("some day") == "some day");
+    zone.isNull() ? qunsetenv("TZ") : qputenv("TZ", zone);
+    tzset();
+}

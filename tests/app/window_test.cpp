@@ -8,10 +8,12 @@
 
 #include <QAccessible>
 #include <QLabel>
+#include <QRegularExpression>
 
 #include "app_fixture.h"
 #include "base/station.h"
 #include "help_dialogs.h"
+#include "inspect/inspect_place.h"
 #include "widgets/curve_plot.h"
 
 using namespace optrel;
@@ -263,4 +265,67 @@ TEST_CASE("the title says which store and who", "[app]") {
     AppFixture app;
     CHECK(app.window().windowTitle().endsWith(" – Optrel"));
     CHECK(app.window().windowTitle().contains(QString::fromStdString(current_author())));
+}
+
+namespace {
+
+/// Letters that Alt presses in what is visible, with the texts that have them.
+std::map<QChar, QStringList> mnemonics(const QWidget& window) {
+    std::map<QChar, QStringList> out;
+    const auto note = [&](const QString& text) {
+        static const QRegularExpression marked("&([^&])");
+        if (const auto m = marked.match(QString(text).remove("&&")); m.hasMatch())
+            out[m.captured(1).at(0).toLower()] << text;
+    };
+    for (const auto* b : window.findChildren<QAbstractButton*>())
+        if (b->isVisible()) note(b->text());
+    for (const auto* tabs : window.findChildren<QTabWidget*>())
+        for (int i = 0; tabs->isVisible() && i < tabs->count(); ++i) note(tabs->tabText(i));
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("no letter presses two buttons of a place, empty or with frames", "[app][keys]") {
+    AppFixture app;
+    for (const bool empty : {true, false}) {
+        if (!empty) {
+            app.add_frames({"SP0001", "SP0004"});
+            app.publish_baseline();
+        }
+        for (int i = 0; i < theme::place_count; ++i) {
+            app.window().go_to(static_cast<theme::Place>(i));
+            app.settle();
+            const auto look = [&](const QString& where) {
+                for (const auto& [letter, texts] : mnemonics(app.window())) {
+                    INFO("place " << i << " " << where.toStdString() << ", Alt+" << QString(letter).toStdString()
+                                  << ": " << texts.join(", ").toStdString() << (empty ? ", empty" : ""));
+                    CHECK(texts.size() == 1);
+                }
+            };
+            look("");
+            for (auto* tabs : app.window().findChildren<QTabWidget*>())
+                for (int tab = 0; tabs->isVisible() && tab < tabs->count(); ++tab) {
+                    tabs->setCurrentIndex(tab);
+                    look(tabs->tabText(tab));
+                }
+        }
+    }
+}
+
+TEST_CASE("a button that disables itself leaves the focus where the person was", "[app][keys][x]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004"});
+    app.publish_baseline();
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    app.window().activateWindow();
+    app.click_cell(inspect.frames(), 0, 0);
+    app.settle();
+    REQUIRE(QApplication::focusWidget() == &inspect.frames());
+    auto& bare = app.find<QPushButton>("Bare");
+    bare.setFocus();
+    QTest::keyClick(&bare, Qt::Key_Space);
+    app.settle();
+    CHECK_FALSE(bare.isEnabled());
+    CHECK(QApplication::focusWidget() == &inspect.frames());
 }

@@ -13,14 +13,13 @@
 namespace optrel {
 
 RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    list_ = new TableOf<Revision>(
-        "Revisions", {{figure_column("No.", 34), [](const Revision& r) { return figure_cell(r.number); }},
-                      {text_column("When", 80),
-                       [](const Revision& r) { return Cell(q(r.time.substr(0, 10)), Cell::Tone::plain, q(r.time)); }},
-                      {text_column("Who", 58), [](const Revision& r) { return Cell(q(r.author)); }},
-                      {text_column("Note"), [](const Revision& r) {
-                           return r.note.empty() ? Cell("no note", Cell::Tone::faint) : Cell(q(r.note));
-                       }}});
+    list_ = new TableOf<Revision>("Revisions",
+                                  {{figure_column("No.", 34), [](const Revision& r) { return figure_cell(r.number); }},
+                                   {text_column("When", 80), [](const Revision& r) { return day_cell(r.time); }},
+                                   {text_column("Who", 58), [](const Revision& r) { return Cell(q(r.author)); }},
+                                   {text_column("Note"), [](const Revision& r) {
+                                        return r.note.empty() ? Cell("no note", Cell::Tone::faint) : Cell(q(r.note));
+                                    }}});
     changes_ = new TableOf<RevisionChange>(
         "Differences",
         {{text_column("Tier, field"),

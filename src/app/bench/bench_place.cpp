@@ -13,6 +13,8 @@
 #include "jobs.h"
 #include "optics/compare_profiles.h"
 #include "render/quick_look.h"
+#include "screen/screen_image.h"
+#include "screen/screen_service.h"
 #include "view_settings.h"
 #include "widgets/edit_entry.h"
 #include "widgets/profile_curves.h"
@@ -300,7 +302,7 @@ void BenchPlace::refresh_frames() {
             "A run is one calibration: the frames of one lens, their corners, the solution and its report.\n\nPrint a "
             "chart (Chart…), photograph it in the middle, at the edges and in the corners, some frames tilted, "
             "and an evenly lit surface for the falloff. Then choose the folder.",
-            "&New run from a folder…", [this] { choose_folder(); }});
+            "New run from a folder…", [this] { choose_folder(); }});
     const int row = frames_->chosen();
     drop_->setText(run_ && row >= 0 && run_->frames[row].dropped ? "Restore &frame" : "&Drop frame");
 }
@@ -380,9 +382,9 @@ void BenchPlace::show_frame(int row) {
     auto size = std::make_shared<QSizeF>();
     auto problem = std::make_shared<QString>();
     parts_.jobs().run_quietly(
-        [=] {
+        [=, colours = ScreenService::here().colours(this)] {
             try {
-                *look = image_as_held(quick_look(path), read_metadata(path).orientation);
+                *look = screen_image(image_as_held(quick_look(path), read_metadata(path).orientation), *colours);
                 const bool raw = sniff_kind(path) == FrameKind::raw;
                 *size = QSizeF(look->width(), look->height()) * (raw ? 2 : 1);
             } catch (const std::exception& error) {

@@ -43,7 +43,7 @@ ColoursPanel::ColoursPanel(const Parts& parts, QWidget* parent) : QWidget(parent
                           }},
                          {text_column("From", 200), [](const ColourFile& f) { return Cell(q(f.origin)); }},
                          {text_column("Kept by", 80), [](const ColourFile& f) { return Cell(q(f.author)); }},
-                         {text_column("When", 84), [](const ColourFile& f) { return Cell(q(f.time.substr(0, 10))); }}});
+                         {text_column("When", 84), [](const ColourFile& f) { return day_cell(f.time); }}});
     carried_ = new_carried_table();
     auto* take =
         button("&Take in a file…",

@@ -35,7 +35,7 @@ void DefectsPanel::build() {
         "Defect maps",
         {{text_column("Body"), [](const Version& v) { return Cell(measured_body(v.measurement)); }},
          {figure_column("Version", 60), [](const Version& v) { return version_cell(v.measurement); }},
-         {text_column("Found", 88), [](const Version& v) { return Cell(q(v.measurement.time.substr(0, 10))); }},
+         {text_column("Found", 88), [](const Version& v) { return day_cell(v.measurement.time); }},
          {figure_column("Hot", 46), of_kind(DefectKind::hot)},
          {figure_column("Unstable", 66), of_kind(DefectKind::unstable)},
          {figure_column("Dead", 48), of_kind(DefectKind::dead)},

@@ -21,7 +21,7 @@ namespace optrel {
 
 FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), parts_(parts) {
     auto* add = button(
-        "Add &frames from a folder…",
+        "Add frames from a folder…",
         "Reads the metadata of a folder; what the frames report of bodies and lenses is proposed under Identities",
         true);
     auto* import = button("&Import…", "Takes over a register as CSV or JSON; nothing is taken when one line is wrong");

@@ -76,11 +76,10 @@ void NoisePanel::showEvent(QShowEvent* event) {
 
 QWidget* NoisePanel::build_left() {
     list_ = new TableOf<Measurement>(
-        "Measured bodies",
-        {{text_column("Body"), [](const Measurement& m) { return Cell(measured_body(m)); }},
-         {figure_column("Version", 60), version_cell},
-         {text_column("Measured", 88), [](const Measurement& m) { return Cell(q(m.time.substr(0, 10))); }},
-         {text_column("By", 80), [](const Measurement& m) { return Cell(q(m.author)); }}});
+        "Measured bodies", {{text_column("Body"), [](const Measurement& m) { return Cell(measured_body(m)); }},
+                            {figure_column("Version", 60), version_cell},
+                            {text_column("Measured", 88), [](const Measurement& m) { return day_cell(m.time); }},
+                            {text_column("By", 80), [](const Measurement& m) { return Cell(q(m.author)); }}});
     connect(list_, &Table::chosen_changed, this, &NoisePanel::show_version);
     colour_ = new QComboBox;
     colour_->addItems({"red", "green", "blue"});
@@ -137,7 +136,7 @@ QWidget* NoisePanel::build_right() {
     curves_ = new QTabWidget;
     curves_->setDocumentMode(true);
     curves_->setAccessibleName("Curves of the noise");
-    curves_->addTab(over_iso, "Over &ISO");
+    curves_->addTab(over_iso, "Over ISO");
     curves_->addTab(over_light, "Over &light");
     auto* right = new QWidget;
     auto* line = new QHBoxLayout;

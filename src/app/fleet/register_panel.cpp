@@ -63,8 +63,8 @@ Cell newest_profile_cell(const ProfileModel& profiles, const LensEntry& l) {
         if (own || profile.tone == Cell::Tone::warning)
             profile = Cell(QString(own ? "own copy, v%1, %2" : "same model, v%1, %2")
                                .arg(p.version)
-                               .arg(q(p.provenance.time.substr(0, 10))),
-                           Cell::Tone::mark, QString("last measured %1").arg(q(p.provenance.time)));
+                               .arg(local_day(p.provenance.time)),
+                           Cell::Tone::mark, "last measured " + full_local_time(p.provenance.time));
         if (own) break;
     }
     return profile;
@@ -176,23 +176,21 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
     of_ = heading("");
     const QString claims_of = by_kind("Claims of the body", "Claims of the lens", "Claims");
-    claims_ =
-        new TableOf<Claim>(claims_of,
-                           {{text_column("Claimed for it"),
-                             [](const Claim& c) {
-                                 // An entry without claims shows how it is identified.
-                                 if (c.target.empty())
-                                     return Cell("only the serial number in the register", Cell::Tone::faint);
-                                 return Cell(q(describe(c)), Cell::Tone::plain, q(c.note));
-                             }},
-                            {text_column("By", 76), [](const Claim& c) { return Cell(q(c.author)); }},
-                            {text_column("When", 84), [](const Claim& c) { return Cell(q(c.time.substr(0, 10))); }}},
-                           this);
+    claims_ = new TableOf<Claim>(claims_of,
+                                 {{text_column("Claimed for it"),
+                                   [](const Claim& c) {
+                                       // An entry without claims shows how it is identified.
+                                       if (c.target.empty())
+                                           return Cell("only the serial number in the register", Cell::Tone::faint);
+                                       return Cell(q(describe(c)), Cell::Tone::plain, q(c.note));
+                                   }},
+                                  {text_column("By", 76), [](const Claim& c) { return Cell(q(c.author)); }},
+                                  {text_column("When", 84), [](const Claim& c) { return day_cell(c.time); }}},
+                                 this);
     claims_->setVisible(kind != Kind::models);
     history_ = new TableOf<HistoryEntry>(
         by_kind("History of the body", "History of the lens", "History of the model"),
-        {{text_column("When", 128),
-          [](const HistoryEntry& h) { return Cell(q(h.time.substr(0, 16)).replace('T', ' ')); }},
+        {{text_column("When", 128), [](const HistoryEntry& h) { return time_cell(h.time); }},
          {text_column("Who", 76), [](const HistoryEntry& h) { return Cell(q(h.author)); }},
          {text_column("What"), [](const HistoryEntry& h) {
               const QString what = what_changed(h.before, h.after);

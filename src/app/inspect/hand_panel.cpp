@@ -58,10 +58,10 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     QGridLayout* light = section("Light");
     add_number(light, Field::corner_light, 0.1);
     add_number(light, Field::corner_light_from, 0.05);
-    light->addWidget(tool(PictureTool::ring, "Ri&ng",
+    light->addWidget(tool(PictureTool::ring, "Ring",
                           "Shows where corner light begins as a ring on the picture, which can be dragged"),
                      light->rowCount(), 0, 1, 3);
-    add_help(light, MeasuredHelp::Kind::light, "&Even area",
+    add_help(light, MeasuredHelp::Kind::light, "Even area",
              "Then drag over an area of the picture that is evenly lit, from near the middle towards a corner");
     for (QGridLayout* grid : {geometry, framing, colours, light}) down->addLayout(grid);
     build_keeping(down);
@@ -82,7 +82,7 @@ void HandPanel::build_keeping(QVBoxLayout* down) {
     down->addWidget(keep, 0, Qt::AlignLeft);
     carried_ = new QLabel;
     carried_->setWordWrap(true);
-    take_carried_ = button("&Compare what the file carries…",
+    take_carried_ = button("Com&pare what the file carries…",
                            "Tells how the correction that the file carries itself differs from the profile in use, and "
                            "can keep it as a profile of this lens, marked as embedded");
     connect(take_carried_, &QPushButton::clicked, this, &HandPanel::carried_asked);
@@ -103,12 +103,12 @@ QGridLayout* HandPanel::build_colours() {
         add_number(colours, f, 0.1);
     add_help(colours, MeasuredHelp::Kind::neutral, "&White balance",
              "Then drag over an area of the picture that is to be grey: temperature and tint with their uncertainty");
-    add_help(colours, MeasuredHelp::Kind::colours, "&Measure colours",
+    add_help(colours, MeasuredHelp::Kind::colours, "Measure colours",
              "Proposes red and blue from what the frame's own edges show");
     add_number(colours, Field::fringe_suppression, 5);
     add_choice(colours, Field::fringe_hues, {"260-340 80", "90-150 80"});
     add_choice(colours, Field::fringe_edges, {});
-    add_help(colours, MeasuredHelp::Kind::fringes, "List f&ringes",
+    add_help(colours, MeasuredHelp::Kind::fringes, "List fringes",
              "Searches the edges for colour that neither side has, by hue; tick those that are faults");
     fringe_list_ = new QListWidget;
     fringe_list_->setAccessibleName("Fringes by hue");
@@ -196,7 +196,7 @@ void HandPanel::build_straightening(QGridLayout* grid) {
     angles_->addItem("all three", static_cast<int>(TurnAngles::roll_pitch_yaw));
     angles_->setCurrentIndex(1);
     angles_->setAccessibleName("Angles to solve");
-    find_lines_ = button("Find &lines",
+    find_lines_ = button("Find lines",
                          "Finds straight edges of the scene and solves the angles from those that are "
                          "vertical or horizontal; a click on a line strikes it out");
     take_ = button("&Take", "Sets the angles that were found by hand");
@@ -210,11 +210,11 @@ void HandPanel::build_straightening(QGridLayout* grid) {
     grid->addWidget(find_lines_, row, 0);
     grid->addWidget(angles_, row, 1);
     grid->addWidget(take_, row, 2);
-    grid->addWidget(tool(PictureTool::scene_line, "Dra&w a line",
+    grid->addWidget(tool(PictureTool::scene_line, "Draw a line",
                          "Draw a line on the picture along an edge that is vertical or horizontal in the scene; it "
                          "counts with those that were found"),
                     row + 1, 0);
-    grid->addWidget(tool(PictureTool::corners, "Four &corners",
+    grid->addWidget(tool(PictureTool::corners, "Four corners",
                          "Drag the four corners onto those of a rectangle that stands level in the scene: a sheet, a "
                          "drawer; the arrow keys move the chosen one by a pixel, page up and page down choose another"),
                     row + 1, 1, 1, 2);

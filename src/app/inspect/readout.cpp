@@ -37,7 +37,7 @@ Readout::Readout(QWidget* parent) : QWidget(parent) {
         b->setStyleSheet("padding: 3px 7px");
         return b;
     };
-    patch_ = tool("Patc&h", "Draw a patch on the picture: mean and standard deviation of its counts and of CIELAB");
+    patch_ = tool("P&atch", "Draw a patch on the picture: mean and standard deviation of its counts and of CIELAB");
     patch_->setCheckable(true);
     copy_ = tool("Cop&y figures", "Copies the line as text");
     marks_ = tool("&Marks",

@@ -59,11 +59,11 @@ std::vector<SharpnessPanel::Edge> marked_edges(const std::vector<ResolutionPoint
 
 SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
     mark_ =
-        button("Mark an ed&ge",
+        button("Mark an edge",
                "Draw a line on the picture along a straight edge that stands at a slant; its modulation is measured "
                "in the frame and in the corrected picture");
     mark_->setCheckable(true);
-    whole_ = button("Whole c&hart", "Measures every edge between the squares of the board that this frame shows");
+    whole_ = button("Whole chart", "Measures every edge between the squares of the board that this frame shows");
     text_ = new QLabel;
     text_->setWordWrap(true);
     text_->setObjectName("faint");

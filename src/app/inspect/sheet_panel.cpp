@@ -28,10 +28,10 @@ void SheetPanel::build() {
     sheet_->allow_sorting(false);
     sheet_->setMinimumWidth(300);
     drop_ =
-        button("&Drop field",
+        button("Dro&p field",
                "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
     apply_set_ = button("Set on &top…", "Puts a named set on top of the baseline of the chosen frames");
-    make_set_ = button("&Make a set…", "Makes or updates a named set from fields of this frame that you choose");
+    make_set_ = button("Ma&ke a set…", "Makes or updates a named set from fields of this frame that you choose");
     const auto tone = [](const Step& s) { return s.won ? Cell::Tone::mark : Cell::Tone::faint; };
     trace_ =
         new TableOf<Step>("Trace of the frame",
@@ -40,7 +40,7 @@ void SheetPanel::build() {
                            {figure_column("Says", 84), [=](const Step& s) { return Cell(s.value, tone(s)); }},
                            {text_column("", 50), [=](const Step& s) { return Cell(s.won ? "✓ won" : "", tone(s)); }}});
     trace_->setMaximumHeight(126);
-    all_fields_ = new QCheckBox("A&ll fields");
+    all_fields_ = new QCheckBox("All fields");
     all_fields_->setToolTip(
         "Also shows fields without a value in any layer, grouped by subject, with their start "
         "values");

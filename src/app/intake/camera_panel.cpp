@@ -21,11 +21,11 @@ CameraPanel::CameraPanel(const Parts& parts) : parts_(parts) {
     layout->setContentsMargins(8, 8, 8, 8);
     layout->addLayout(build_form());
     follow_ = button("Follow", "Copies each frame that is taken from now on and gives it its baseline", true);
-    release_ = button("Re&lease", "Takes a picture, where the camera can be released from the computer");
+    release_ = button("Release", "Takes a picture, where the camera can be released from the computer");
     connect(follow_, &QPushButton::clicked, this,
             [this] { parts_.cameras().following() ? parts_.cameras().stop() : follow(); });
     connect(release_, &QPushButton::clicked, this, [this] { parts_.cameras().release(); });
-    list_ = button("&What is on it", "Lists the files on the camera");
+    list_ = button("What is on it", "Lists the files on the camera");
     connect(list_, &QPushButton::clicked, this, &CameraPanel::list);
     layout->addLayout(row_of({follow_, release_, list_}));
     state_ = new QLabel;
@@ -58,7 +58,7 @@ void CameraPanel::showEvent(QShowEvent* event) {
 QLayout* CameraPanel::build_form() {
     camera_ = new QComboBox;
     camera_->setAccessibleName("Camera");
-    look_ = button("Look a&gain", "Looks which cameras are connected");
+    look_ = button("Look again", "Looks which cameras are connected");
     folder_ = button("Folder…", "A folder that stands for a camera: a disk of a camera, or the rig's");
     connect(look_, &QPushButton::clicked, this, [this] { parts_.cameras().look(); });
     connect(folder_, &QPushButton::clicked, this, &CameraPanel::ask_for_folder);

@@ -38,9 +38,7 @@ QString what_it_does(const IntakeFolder& f) {
     if (f.only_index) return "frames wait for a person";
     QString text = "baseline";
     if (!f.set.empty()) text += " + set " + q(f.set);
-    if (!f.set_until.empty())
-        text +=
-            " until " + QDateTime::fromString(q(f.set_until), Qt::ISODate).toLocalTime().toString("yyyy-MM-dd HH:mm");
+    if (!f.set_until.empty()) text += " until " + local_time(f.set_until);
     if (f.raw_only) text += "; rendered pictures wait";
     if (f.unknown_waits) text += "; unknown bodies wait";
     return text;
@@ -52,10 +50,6 @@ Cell got_cell(const ArrivalRecord& a) {
     QString text = QString("✓ baseline %1").arg(a.revision);
     if (!a.set.empty()) text += ", set " + q(a.set);
     return text;
-}
-
-QString local_time(const std::string& utc) {
-    return QDateTime::fromString(q(utc), Qt::ISODate).toLocalTime().toString("yyyy-MM-dd HH:mm:ss");
 }
 
 }  // namespace
@@ -117,7 +111,7 @@ QWidget* IntakePlace::build_arrivals() {
     which_->setAccessibleName("Arrivals");
     summary_ = new QLabel;
     summary_->setAccessibleDescription("Arrivals in short");
-    give_ = button("&Give baseline",
+    give_ = button("Give &baseline",
                    "Rolls the current baseline out over the chosen frames; it can be taken back in Rollout");
     inspect_ = button("&Inspect", "Shows the chosen frame");
     connect(which_, &QComboBox::currentIndexChanged, this, &IntakePlace::refresh_arrivals);
@@ -131,7 +125,7 @@ QWidget* IntakePlace::build_arrivals() {
     bar->addWidget(give_);
     layout->addLayout(bar);
     arrivals_ = new TableOf<ArrivalRecord>(
-        "Arrivals", {{text_column("When", 140), [](const ArrivalRecord& a) { return Cell(local_time(a.time)); }},
+        "Arrivals", {{text_column("When", 140), [](const ArrivalRecord& a) { return time_cell(a.time); }},
                      {text_column("Way", 56), [](const ArrivalRecord& a) { return Cell(q(a.way), Cell::Tone::faint); }},
                      {text_column("Frame", 150),
                       [](const ArrivalRecord& a) {

@@ -142,8 +142,8 @@ namespace {
 
 /// Time of measurement, and origin of imported profiles.
 Cell measured_cell(const Profile& p) {
-    const QString day = q(p.provenance.time.substr(0, 10));
-    if (!p.taken_in) return {day};
+    const QString day = local_day(p.provenance.time);
+    if (!p.taken_in) return day_cell(p.provenance.time);
     return {"← " + day, p.taken_in->standing == Standing::trusted ? Cell::Tone::mark : Cell::Tone::warning,
             "Taken in from " + q(describe(*p.taken_in))};
 }

@@ -28,7 +28,7 @@ ProfileDialog::ProfileDialog(const Parts& parts, const QString& path, QWidget* p
     auto* about = new QLabel(
         QString("%1: measured by %2 on %3 with %4 lens settings. %5")
             .arg(QFileInfo(path).fileName(), origin.author.empty() ? "somebody" : q(origin.author),
-                 q(origin.time.substr(0, 10)))
+                 local_day(origin.time))
             .arg(profile_.nodes.size())
             .arg(first_of<QString>({{there.has_value(), "The store has it already."},
                                     {one_of_ours, "Taken in, it becomes the next version of this lens here."}},

@@ -10,6 +10,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "screen/screen_image.h"
 #include "window_words.h"
 
 namespace optrel {
@@ -21,24 +22,6 @@ constexpr int memory_kb = 160 * 1024;
 constexpr int workers = 2;
 /// More than two screens full; older requests are for pictures that were scrolled away.
 constexpr std::size_t most_waiting = 256;
-
-QImage in_screen_colours(const cv::Mat3b& srgb, const ScreenColours& colours) {
-    cv::Mat3b shown = srgb;
-    if (!colours.settings().profile.empty()) {
-        cv::Mat3w wide;
-        srgb.convertTo(wide, CV_16U, 257);
-        shown = dithered(colours.encoded(wide));
-    }
-    QImage out(shown.cols, shown.rows, QImage::Format_RGB32);
-    for (int row = 0; row < shown.rows; ++row) {
-        auto* to = reinterpret_cast<QRgb*>(out.scanLine(row));
-        for (int i = 0; i < shown.cols; ++i) {
-            const cv::Vec3b& p = shown(row, i);
-            to[i] = qRgb(p[0], p[1], p[2]);
-        }
-    }
-    return out;
-}
 
 }  // namespace
 
@@ -70,7 +53,7 @@ struct PictureLoader::Shared {
     }
     Found read(const Request& request) {
         try {
-            return {in_screen_colours(cache.get(request.of, progress), *request.colours), {}};
+            return {screen_image(cache.get(request.of, progress), *request.colours), {}};
         } catch (const Cancelled&) {
             return {{}, "The program ends."};
         } catch (const Error& error) {

@@ -42,15 +42,14 @@ void HistoryPanel::build() {
               return Cell(q(r.author), Cell::Tone::plain,
                           q(r.author) + (r.station.empty() ? "" : " at " + q(r.station)));
           })},
-         {text_column("When, UTC", 124),
-          unless_damaged([](const RolloutRecord& r) { return Cell(q(r.time).replace('T', ' ').left(16)); })},
+         {text_column("When, UTC", 124), unless_damaged([](const RolloutRecord& r) { return time_cell(r.time); })},
          {text_column("Status", 96), status_cell}});
     back_ =
         button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
-    part_ = button("Roll back &part…",
+    part_ = button("Roll back par&t…",
                    "Restores the sidecars of some frames of the chosen rollout, as a rollout of its own");
-    again_ = button("Roll out a&gain", "Rolls out again what was rolled back; sidecars changed since are kept");
+    again_ = button("Roll out agai&n", "Rolls out again what was rolled back; sidecars changed since are kept");
     difference_ = button("&Difference", "Shows what the chosen rollout changed, field by field and frame by frame");
     const auto asks = [this](QPushButton* with, void (HistoryPanel::*what)(int)) {
         connect(with, &QPushButton::clicked, this, [this, what] { emit(this->*what)(table_->chosen()); });

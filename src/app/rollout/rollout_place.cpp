@@ -413,13 +413,12 @@ void RolloutPlace::show_difference(int row) {
             last_done_.clear();
             refresh_rehearsal();
             summary_->setText(
-                QString("What rollout %1 changed (%2, %3 frames, by %4%5, %6 UTC). Rehearse to see what a new "
+                QString("What rollout %1 changed (%2, %3 frames, by %4%5, %6 local time). Rehearse to see what a new "
                         "one would change.")
                     .arg(r.number)
                     .arg(scope_of(r))
                     .arg(r.frames)
-                    .arg(q(r.author), r.station.empty() ? QString() : " at " + q(r.station),
-                         q(r.time).replace('T', ' ').left(16)));
+                    .arg(q(r.author), r.station.empty() ? QString() : " at " + q(r.station), local_time(r.time)));
             show_outcomes(counts);
             show_frames(*difference);
             samples_->show_rehearsal(difference);

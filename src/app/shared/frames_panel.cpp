@@ -22,7 +22,7 @@ FramesPanel::FramesPanel(const Parts& parts, const QString& key, QWidget* parent
     count_ = new QLabel;
     count_->setObjectName("faint");
     assign_lens_ =
-        button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
+        button("Assi&gn lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
     spot_ = button("Same spot", "The same spot of up to four chosen frames side by side, each as it is corrected");
     spot_->setCheckable(true);

@@ -99,7 +99,7 @@ QWidget* BundleDialog::head() const {
         history->setWordWrap(true);
         down->addWidget(history);
     }
-    QString packed = QString("Packed %1 with %2.").arg(q(b.time.substr(0, 10)), q(b.program));
+    QString packed = QString("Packed %1 with %2.").arg(local_day(b.time), q(b.program));
     if (!b.key.empty()) packed += QString(" Its key: %1").arg(q(b.key));
     auto* about = new QLabel(packed);
     about->setTextInteractionFlags(Qt::TextSelectableByMouse);

@@ -21,7 +21,7 @@ TableOf<Measurer>* new_keys_table() {
          {text_column("Key"),
           [](const Measurer& m) { return Cell(q(key_words(m.key)) + " …", Cell::Tone::plain, q(m.key)); }},
          {text_column("Said by", 110), [](const Measurer& m) { return Cell(q(m.author)); }},
-         {text_column("On", 90), [](const Measurer& m) { return Cell(q(m.time.substr(0, 10))); }}});
+         {text_column("On", 90), [](const Measurer& m) { return day_cell(m.time); }}});
 }
 
 }  // namespace

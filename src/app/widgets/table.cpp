@@ -13,6 +13,8 @@
 #include <algorithm>
 
 #include "theme.h"
+#include "view_settings.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -111,6 +113,10 @@ bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int rol
     return true;
 }
 
+Cell day_cell(const std::string& utc) { return {local_day(utc), Cell::Tone::plain, full_local_time(utc)}; }
+
+Cell time_cell(const std::string& utc) { return {local_time(utc), Cell::Tone::plain, full_local_time(utc)}; }
+
 QColor Table::ink_of(Cell::Tone tone) {
     switch (tone) {
         case Cell::Tone::faint: return theme::faint_ink;
@@ -149,6 +155,49 @@ Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidge
                 if (source.isValid()) emit cell_chosen(source.row(), source.column());
             });
     connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] { emit selection_changed(); });
+    for (const Column& c : model_->columns())
+        if (const int width = view_setting(setting("width of " + c.title)).toInt(); width > 0)
+            own_widths_[c.title] = width;
+    connect(horizontalHeader(), &QHeaderView::sectionResized, this, [this](int column, int, int width) {
+        // Columns are also resized when they are shown or hidden.
+        if (laying_ || width < 1 || !(QApplication::mouseButtons() & Qt::LeftButton)) return;
+        const QString title = model_->columns()[static_cast<std::size_t>(column)].title;
+        own_widths_[title] = width;
+        set_view_setting(setting("width of " + title), width);
+    });
+    lay_columns();
+    // In the order of the rows until somebody presses a title; a third press gives that order back.
+    horizontalHeader()->setSortIndicator(-1, Qt::AscendingOrder);
+    horizontalHeader()->setSortIndicatorClearable(true);
+    allow_sorting(true);
+    connect(horizontalHeader(), &QHeaderView::sortIndicatorChanged, this, [this](int column, Qt::SortOrder order) {
+        if (!isSortingEnabled()) return;
+        set_view_setting(setting("sorted by"), column);
+        set_view_setting(setting("descending"), order == Qt::DescendingOrder);
+    });
+}
+
+void Table::allow_sorting(bool allowed) {
+    sortable_ = allowed;
+    sort_now(allowed);
+}
+
+void Table::sort_now(bool sorted) {
+    if (sorted == isSortingEnabled()) return;
+    setSortingEnabled(false);
+    sorted_->sort(-1);
+    setSortingEnabled(sorted);
+    if (!sorted) return;
+    if (const int column = view_setting(setting("sorted by"), -1).toInt();
+        column >= 0 && column < model_->columnCount())
+        sortByColumn(column, view_setting(setting("descending")).toBool() ? Qt::DescendingOrder : Qt::AscendingOrder);
+}
+
+void Table::forget_layout() {
+    for (auto width = own_widths_.begin(); width != own_widths_.end(); ++width)
+        set_view_setting(setting("width of " + width.key()), 0);
+    own_widths_.clear();
+    if (isSortingEnabled()) sortByColumn(-1, Qt::AscendingOrder);
     lay_columns();
 }
 
@@ -165,6 +214,9 @@ void Table::set_rows(std::vector<Row> rows) {
 void Table::set_lazy(int count, std::function<Cell(int, int)> cell) {
     const int before = chosen(), column = currentIndex().column();
     const bool reset = count != model_->rowCount();
+    // Sorting asks for every cell, which the window would wait for.
+    constexpr int most_sorted = 1000;
+    sort_now(sortable_ && count <= most_sorted);
     model_->set_lazy(count, std::move(cell));
     if (reset && before >= 0 && before < count) choose(before, std::max(0, column));
 }
@@ -226,6 +278,7 @@ QString Table::as_csv() const {
 void Table::contextMenuEvent(QContextMenuEvent* event) {
     QMenu menu;
     menu.addAction("Copy the table as CSV", this, [this] { QApplication::clipboard()->setText(as_csv()); });
+    menu.addAction("Columns as they were at first", this, &Table::forget_layout);
     menu.exec(event->globalPos());
 }
 
@@ -267,12 +320,17 @@ void Table::lay_columns() {
     int fixed = 0, sharing = 0;
     for (std::size_t i = 0; i < columns.size(); ++i) {
         if (isColumnHidden(static_cast<int>(i))) continue;
-        fixed += columns[i].width;
-        sharing += columns[i].width == 0;
+        const int width = own_widths_.value(columns[i].title, columns[i].width);
+        fixed += width;
+        sharing += width == 0;
     }
     const int share = sharing ? std::max(columns.size() > 9 ? 40 : 60, (viewport()->width() - fixed) / sharing) : 0;
-    for (std::size_t i = 0; i < columns.size(); ++i)
-        setColumnWidth(static_cast<int>(i), columns[i].width ? columns[i].width : share);
+    laying_ = true;
+    for (std::size_t i = 0; i < columns.size(); ++i) {
+        const int width = own_widths_.value(columns[i].title, columns[i].width);
+        setColumnWidth(static_cast<int>(i), width ? width : share);
+    }
+    laying_ = false;
 }
 
 }  // namespace optrel

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <QAbstractTableModel>
+#include <QHash>
 #include <QHeaderView>
 #include <QMimeData>
 #include <QSortFilterProxyModel>
@@ -49,6 +50,10 @@ template <class Number>
 Cell figure_cell(Number n) {
     return {QString::number(n), static_cast<double>(n)};
 }
+
+/// A day or a time of the store, in local time, with all of it as a hint.
+Cell day_cell(const std::string& utc);
+Cell time_cell(const std::string& utc);
 
 class RowsModel : public QAbstractTableModel {
     Q_OBJECT
@@ -106,11 +111,13 @@ public:
     QString as_csv() const;
     RowsModel& rows_model() { return *model_; }
     const RowsModel& rows_model() const { return *model_; }
-    /// Lets long texts take several lines; for tables of few rows.
-    /// Shares the width among the columns that are shown.
+    /// Shares the width among the columns that are shown; those that a person made wider or narrower stay so.
     void lay_columns();
+    /// Lets long texts take several lines; for tables of few rows.
     void wrap_rows();
-    void allow_sorting(bool allowed) { setSortingEnabled(allowed); }
+    void allow_sorting(bool allowed);
+    /// Forgets the widths and the sorting that a person chose.
+    void forget_layout();
     /// Rows stand for files, which can be dragged to other programs. `file` gives an empty path for a row without one.
     void give_files(std::function<std::filesystem::path(int row)> file);
     /// The files of the selected rows, as they are dragged; null where there are none.
@@ -139,10 +146,14 @@ protected:
     void startDrag(Qt::DropActions actions) override;
 
 private:
+    void sort_now(bool sorted);
+    QString setting(const QString& what) const { return "table/" + accessibleName() + "/" + what; }
+
     std::function<std::filesystem::path(int)> file_;
     RowsModel* model_;
     QSortFilterProxyModel* sorted_;
-    bool wraps_ = false;
+    bool wraps_ = false, laying_ = false, sortable_ = false;
+    QHash<QString, int> own_widths_;  ///< px, by the title of the column; remembered by the table's name
 };
 
 /// A column of records: what stands above it, and how it shows one of them.

@@ -73,14 +73,15 @@ QWidget* WorkDialog::build_jobs() {
     auto* side = new QWidget;
     auto* layout = stacked_in(side);
     jobs_ = new TableOf<QueuedJob>(
-        "Jobs",
-        {{figure_column("Job", 44), [](const QueuedJob& j) { return figure_cell(j.id); }},
-         {text_column("Kind", 120), [](const QueuedJob& j) { return Cell(words_of(j.kind)); }},
-         {text_column("What"),
-          [](const QueuedJob& j) { return Cell(q(j.title), Cell::Tone::plain, q(j.title) + "\n" + q(j.time)); }},
-         {text_column("By", 130), [](const QueuedJob& j) { return Cell(q(j.author + " at " + j.station)); }},
-         {figure_column("Portions", 96), progress_cell},
-         {text_column("State", 92), state_cell}});
+        "Jobs", {{figure_column("Job", 44), [](const QueuedJob& j) { return figure_cell(j.id); }},
+                 {text_column("Kind", 120), [](const QueuedJob& j) { return Cell(words_of(j.kind)); }},
+                 {text_column("What"),
+                  [](const QueuedJob& j) {
+                      return Cell(q(j.title), Cell::Tone::plain, q(j.title) + "\n" + full_local_time(j.time));
+                  }},
+                 {text_column("By", 130), [](const QueuedJob& j) { return Cell(q(j.author + " at " + j.station)); }},
+                 {figure_column("Portions", 96), progress_cell},
+                 {text_column("State", 92), state_cell}});
     auto* put = button("&Put in", "Puts work into the queue");
     auto* menu = new QMenu(put);
     menu->addAction("&Read metadata of a folder…", this, &WorkDialog::put_in_index);
