@@ -97,9 +97,12 @@ QList<KeyHelp> all_keys() {
                << KeyHelp{"F1", "the part of the guide that belongs to the place"}
                << KeyHelp{"Shift+F1", "this list of keys"} << KeyHelp{"Alt and an underlined letter", "that button"}
                << KeyHelp{"F2 in a table", "edits the chosen cell"}
-               << KeyHelp{"Ctrl+Down, Ctrl+Up in Inspect", "the next frame of the list, the previous one"}
-               << KeyHelp{"with Shift", "the next or previous one of the same body"}
-               << KeyHelp{"with Alt", "the next or previous one that waits for a rollout"}
+               << KeyHelp{"Ctrl+Down", "Inspect: the next frame of the list"}
+               << KeyHelp{"Ctrl+Up", "Inspect: the previous frame of the list"}
+               << KeyHelp{"Ctrl+Shift+Down", "Inspect: the next frame of the same body"}
+               << KeyHelp{"Ctrl+Shift+Up", "Inspect: the previous frame of the same body"}
+               << KeyHelp{"Ctrl+Alt+Down", "Inspect: the next frame that waits for a rollout"}
+               << KeyHelp{"Ctrl+Alt+Up", "Inspect: the previous frame that waits for a rollout"}
                << KeyHelp{"F11 in the picture's own window", "fills the screen, and leaves it"}
                << KeyHelp{"Space in a picture of Inspect", "swaps before and after"}
                << KeyHelp{"Arrow keys in a plot or a frame", "the next bar, knot or corner"}
