@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A button that disables itself gives the focus back to where the person was before, and not to the next button, which
-// another press of the space bar would push.
+// Returns the keyboard focus to the widget that had it before, when a button disables itself. Qt would give the focus
+// to the next button, and another press of the space bar would press that one.
 #pragma once
 
 #include <QObject>

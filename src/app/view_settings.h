@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <QString>
 #include <QVariant>
+#include <functional>
 
 namespace optrel {
 
@@ -13,7 +14,11 @@ QVariant view_setting(const QString& key, const QVariant& otherwise = {});
 /// Remembers a value. A settings file that cannot be written is no error: the view is as it is until the end.
 void set_view_setting(const QString& key, const QVariant& value);
 
-/// Gives a splitter the sizes that it had last, and remembers the next ones. `key` names it, as in "inspect/side".
+/// Gives a splitter the sizes that it had last, and remembers the next ones. `key` names it, as in "inspect/side"; a
+/// splitter with several layouts says which one is shown.
 void remember_splitter(QSplitter* splitter, const QString& key);
+void remember_splitter(QSplitter* splitter, std::function<QString()> key);
+/// Gives a splitter the sizes that it had last under this name, if any.
+void restore_splitter(QSplitter* splitter, const QString& key);
 
 }  // namespace optrel

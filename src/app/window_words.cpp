@@ -18,22 +18,29 @@ QString q(const std::string& s) {
 
 namespace {
 
-QString in_local_time(const std::string& utc, const QString& form) {
-    QDateTime time = QDateTime::fromString(q(utc), Qt::ISODate);
-    if (!time.isValid()) return q(utc);
-    if (!utc.ends_with("Z") && time.timeSpec() == Qt::LocalTime) time.setTimeSpec(Qt::UTC);
-    time = time.toLocalTime();
-    // With its difference from UTC.
-    if (form.isEmpty()) return time.toOffsetFromUtc(time.offsetFromUtc()).toString(Qt::ISODate) + " (local time)";
-    return time.toString(form);
+/// Empty when the text is not a time with its zone: a day alone, for example, is the same day everywhere.
+QDateTime here(const std::string& text) {
+    const QDateTime time = QDateTime::fromString(q(text), Qt::ISODate);
+    return time.isValid() && time.timeSpec() != Qt::LocalTime ? time.toLocalTime() : QDateTime();
 }
 
 }  // namespace
 
-QString local_day(const std::string& utc) { return in_local_time(utc, "yyyy-MM-dd"); }
+QString local_day(const std::string& utc) {
+    const QDateTime time = here(utc);
+    return time.isValid() ? time.toString("yyyy-MM-dd") : q(utc).left(10);
+}
 
-QString local_time(const std::string& utc) { return in_local_time(utc, "yyyy-MM-dd HH:mm"); }
+QString local_time(const std::string& utc) {
+    const QDateTime time = here(utc);
+    return time.isValid() ? time.toString("yyyy-MM-dd HH:mm") : q(utc);
+}
 
-QString full_local_time(const std::string& utc) { return in_local_time(utc, {}); }
+QString full_local_time(const std::string& utc) {
+    const QDateTime time = here(utc);
+    if (!time.isValid()) return q(utc);
+    // With its difference from UTC.
+    return time.toOffsetFromUtc(time.offsetFromUtc()).toString(Qt::ISODate) + " (local time)";
+}
 
 }  // namespace optrel

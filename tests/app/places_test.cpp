@@ -150,6 +150,9 @@ TEST_CASE("a rollout is rehearsed, written and taken back by clicks", "[app][rol
     CHECK(app.window().message().contains("3 sidecars written"));
     auto& history = app.find<Table>("History");
     REQUIRE(history.rows_model().rows().size() == 1);
+    const std::string written = app.store().rollouts().list().front().time;
+    CHECK(history.rows_model().columns()[5].title == "When, local");
+    CHECK(AppFixture::text(history, 0, 5) == local_time(written));
     app.click_cell(history, 0, 0);
     app.click("Roll back");
     app.settle();

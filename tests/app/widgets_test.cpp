@@ -440,6 +440,13 @@ TEST_CASE("times are told as they are here, in the order of ISO 8601", "[app][wi
     CHECK(local_day("2026-03-01") == "2026-03-01");
     CHECK(local_time("") == "");
     CHECK(local_time("some day") == "some day");
+    CHECK(local_time("2026-03-01T20:15:05+01:00") == "2026-03-02 00:45");
+    qputenv("TZ", "America/New_York");
+    tzset();
+    CHECK(local_day("2026-03-01T02:15:05Z") == "2026-02-28");
+    CHECK(local_day("2026-03-01") == "2026-03-01");  // a day alone is nobody's time
+    CHECK(local_time("2026-03-01") == "2026-03-01");
+    CHECK(local_time("2026-03-01T02:15:05") == "2026-03-01T02:15:05");
     zone.isNull() ? qunsetenv("TZ") : qputenv("TZ", zone);
     tzset();
 }

@@ -16,6 +16,8 @@
 #include "fleet/claims.h"
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
+#include "frames/dng_writer.h"
+#include "frames/embedded_preview.h"
 #include "frames/metadata.h"
 #include "frames/opcodes.h"
 #include "frames/tiff_writer.h"
@@ -172,6 +174,27 @@ std::string sound_fingerprint() {
     return fingerprint_to_json(f);
 }
 
+/// A raw copy of a small frame, with its preview.
+std::string sound_preview() {
+    RawMosaic mosaic;
+    mosaic.whole = cv::Mat1w(32, 48, std::uint16_t(2000));
+    mosaic.visible = {0, 0, 32, 48};
+    mosaic.picture.counts = mosaic.whole;
+    mosaic.picture.filter = {{{0, 1}, {1, 2}}};
+    mosaic.picture.white = 16000;
+    RawCopyContent content;
+    content.metadata.maker = "Brimholt";
+    content.metadata.model = "B2";
+    content.preview = cv::Mat3b(24, 36, cv::Vec3b(200, 120, 40));
+    std::string out;
+    as_file("", ".dng", [&](const fs::path& file) {
+        fs::remove(file);
+        write_raw_copy(file, Existing::keep, mosaic, file, content, Progress());
+        out = read_file(file);
+    });
+    return out;
+}
+
 /// All that a store does with a document.
 void use_measurement(const MeasurementKind& kind, const std::string& bytes) {
     kind.read(bytes, "a.json");
@@ -206,6 +229,11 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
          [] { return profile_to_json(sample_profile("a")); }},
         {"bundle", [](const std::string& bytes) { bundle_from(bytes, "a.optrel.zip"); }, sound_bundle},
         {"register", [](const std::string& bytes) { register_from_csv(bytes, "a.csv", {}); }, sound_register},
+        {"preview",
+         [](const std::string& bytes) {
+             as_file(bytes, ".dng", [](const fs::path& file) { embedded_preview(file, 320); });
+         },
+         sound_preview},
         {"camera", [](const std::string& bytes) { node_of_camera(camera_from_text(bytes, "a.json"), {}, "a.json"); },
          sound_camera},
         {"answer", [](const std::string& bytes) { page_from_json(bytes, "an exchange"); }, sound_page},

@@ -245,9 +245,16 @@ TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"tiers\": [1]}')");
     fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"author\": \"x\", \"tiers\": []}')");
     // The approved one passes in its author's name, whoever inserts it, with its row in the history.
+    // It states a time before the approval, as a minute of difference between clocks allows.
+    QSqlQuery earlier = approver.engine().run(
+        "SELECT to_char((clock_timestamp() - interval '50 seconds') AT TIME ZONE 'UTC', "
+        "'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"')");
+    REQUIRE(earlier.next());
+    const std::string stated = text(earlier.value(0));
+    earlier.finish();
     Transaction transaction(approver.engine());
     const std::string document =
-        fmt::format("{{\"number\": 1, \"author\": \"{}\", \"time\": \"{}\", \"tiers\": []}}", s.jon, approver.now());
+        fmt::format("{{\"number\": 1, \"author\": \"{}\", \"time\": \"{}\", \"tiers\": []}}", s.jon, stated);
     approver.engine().run("INSERT INTO baselines VALUES (1, ?)", {text(document)});
     approver.engine().record({"", "", "revision", "1", "publish: by hand", "", digest_words(document)});
     transaction.commit();

@@ -109,14 +109,10 @@ QWidget* BenchPlace::build_frames() {
     findings_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     connect(findings_, &Table::chosen_changed, this, &BenchPlace::show_finding);
     auto* left = new QSplitter(Qt::Vertical);
-    auto* list = new TableOrPictures(*frames_,
-                                     pictures_of(*frames_, 5,
-                                                 [this](int row) {
-                                                     return run_ && row < static_cast<int>(run_->frames.size())
-                                                                ? run_->frames[row].path
-                                                                : std::filesystem::path();
-                                                 }),
-                                     "run");
+    const auto path = [this](int row) {
+        return run_ && row < static_cast<int>(run_->frames.size()) ? run_->frames[row].path : std::filesystem::path();
+    };
+    auto* list = new TableOrPictures(*frames_, pictures_of(*frames_, 5, path), "run");
     left->addWidget(list->under("Frames"));
     left->addWidget(findings_);
     left->setSizes({370, 200});

@@ -190,7 +190,7 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     claims_->setVisible(kind != Kind::models);
     history_ = new TableOf<HistoryEntry>(
         by_kind("History of the body", "History of the lens", "History of the model"),
-        {{text_column("When", 128), [](const HistoryEntry& h) { return time_cell(h.time); }},
+        {{text_column("When, local", 128), [](const HistoryEntry& h) { return time_cell(h.time); }},
          {text_column("Who", 76), [](const HistoryEntry& h) { return Cell(q(h.author)); }},
          {text_column("What"), [](const HistoryEntry& h) {
               const QString what = what_changed(h.before, h.after);

@@ -177,17 +177,14 @@ QWidget* InspectPlace::build_side() {
     side->addWidget(tabs_);
     side->setStretchFactor(1, 1);
     // Pictures need more room than the table; each has its own place of the splitter.
-    const auto sizes = [side](bool pictures) {
+    const auto key = [](bool pictures) { return QString(pictures ? "inspect/pictures" : "inspect/side"); };
+    const auto sizes = [side, key](bool pictures) {
         side->setSizes(pictures ? QList<int>{400, 290} : QList<int>{230, 460});
-        side->restoreState(
-            view_setting(pictures ? "splitter/inspect/pictures" : "splitter/inspect/side").toByteArray());
+        restore_splitter(side, key(pictures));
     };
     sizes(frames_->view().shows_pictures());
     connect(&frames_->view(), &TableOrPictures::switched, side, sizes);
-    connect(side, &QSplitter::splitterMoved, this, [this, side] {
-        set_view_setting(frames_->view().shows_pictures() ? "splitter/inspect/pictures" : "splitter/inspect/side",
-                         side->saveState());
-    });
+    remember_splitter(side, [this, key] { return key(frames_->view().shows_pictures()); });
     side->setMinimumWidth(side_px);
     return side;
 }
@@ -210,7 +207,7 @@ void InspectPlace::build_grid_and_loupes(FlowLayout& bar) {
         "The middle, the edges and the corners magnified at once, before and after, with what is measured "
         "there; drag in a loupe to move it");
     loupes_->setCheckable(true);
-    loupes_->setStyleSheet("padding: 3px 7px");
+    loupes_->setStyleSheet("padding: 3px 5px");
     bar.add_gap(8);
     bar.addWidget(loupes_);
     connect(loupes_, &QToolButton::toggled, this, &InspectPlace::show_loupes);
@@ -227,7 +224,7 @@ QLayout* InspectPlace::build_tools() {
         b->setToolTip(hint);
         b->setAccessibleName(QString(text).remove('&'));
         b->setCheckable(true);
-        b->setStyleSheet("padding: 3px 7px");
+        b->setStyleSheet("padding: 3px 5px");
         group->addButton(b, id);
         bar->addWidget(b);
     };

@@ -54,7 +54,7 @@ public:
     Readout& readout() { return *readout_; }
     void show_loupes(bool on);
     void show_spot(bool on);
-    /// Shows the chosen frame in a second window, which follows the choice.
+    /// Opens a second window that shows the chosen frame, also when another frame is chosen later.
     void open_picture_window();
     PictureWindow* picture_window() { return second_; }
     void choose_frame(const QString& path) { frames_->choose(path); }

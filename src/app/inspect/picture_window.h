@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The chosen frame alone in a window of its own, for a second screen or the full screen. It is converted to the colours
-// of the screen that it is on.
+// A window that shows only the chosen frame, on a second screen or on the full screen. The picture is converted to the
+// colour profile of the screen that shows the window.
 #pragma once
 
 #include <QWidget>

@@ -125,7 +125,7 @@ QWidget* IntakePlace::build_arrivals() {
     bar->addWidget(give_);
     layout->addLayout(bar);
     arrivals_ = new TableOf<ArrivalRecord>(
-        "Arrivals", {{text_column("When", 140), [](const ArrivalRecord& a) { return time_cell(a.time); }},
+        "Arrivals", {{text_column("When, local", 140), [](const ArrivalRecord& a) { return time_cell(a.time); }},
                      {text_column("Way", 56), [](const ArrivalRecord& a) { return Cell(q(a.way), Cell::Tone::faint); }},
                      {text_column("Frame", 150),
                       [](const ArrivalRecord& a) {

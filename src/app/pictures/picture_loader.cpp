@@ -22,6 +22,8 @@ constexpr int memory_kb = 160 * 1024;
 constexpr int workers = 2;
 /// More than two screens full; older requests are for pictures that were scrolled away.
 constexpr std::size_t most_waiting = 256;
+/// Frames that could not be read are tried again after this time, for example when a copy was not complete.
+constexpr qint64 retry_ms = 5000;
 
 }  // namespace
 
@@ -36,7 +38,7 @@ struct PictureLoader::Shared {
     std::deque<Request> waiting;  ///< newest first
     std::set<QString> pending;    ///< waiting or being read
     int working = 0;
-    Progress progress;  ///< cancelled at the end
+    Progress progress;  ///< is cancelled when the application ends
     SmallPictureCache cache{
         QStandardPaths::writableLocation(QStandardPaths::GenericCacheLocation).toStdString() + "/optrel/pictures",
         disk_bytes};
@@ -101,7 +103,10 @@ PictureLoader::Found PictureLoader::find(const SmallPictureCache::Of& asked,
                             .arg(of.size)
                             .arg(of.modified)
                             .arg(reinterpret_cast<quintptr>(colours.get()));
-    if (const Found* found = kept_.object(key)) return *found;
+    if (const Kept* kept = kept_.object(key)) {
+        if (kept->found.problem.isEmpty() || kept->since.elapsed() < retry_ms) return kept->found;
+        kept_.remove(key);
+    }
     const std::lock_guard lock(shared_->mutex);
     if (!shared_->pending.insert(key).second) {
         // Wanted again: it goes to the front.
@@ -121,7 +126,10 @@ PictureLoader::Found PictureLoader::find(const SmallPictureCache::Of& asked,
             while (std::optional<Shared::Request> request = shared->next()) {
                 Found found = shared->read(*request);
                 QMetaObject::invokeMethod(
-                    this, [this, key = request->key, found = std::move(found)] { take(key, found); },
+                    this,
+                    [this, request = std::move(*request), found = std::move(found)] {
+                        take(request.key, found, request.colours);
+                    },
                     Qt::QueuedConnection);
             }
         });
@@ -129,13 +137,15 @@ PictureLoader::Found PictureLoader::find(const SmallPictureCache::Of& asked,
     return {};
 }
 
-void PictureLoader::take(const QString& key, Found found) {
+void PictureLoader::take(const QString& key, Found found, std::shared_ptr<const ScreenColours> colours) {
     {
         const std::lock_guard lock(shared_->mutex);
         shared_->pending.erase(key);
     }
     const auto kb = static_cast<int>(found.picture.sizeInBytes() / 1024) + 1;
-    kept_.insert(key, new Found(std::move(found)), kb);
+    auto* kept = new Kept{std::move(found), std::move(colours), {}};
+    kept->since.start();
+    kept_.insert(key, kept, kb);
     if (!tell_.isActive()) tell_.start();
 }
 

@@ -5,9 +5,9 @@
 #pragma once
 
 #include <QCache>
+#include <QElapsedTimer>
 #include <QImage>
 #include <QObject>
-#include <QSet>
 #include <QThreadPool>
 #include <QTimer>
 #include <memory>
@@ -31,8 +31,9 @@ public:
         QImage picture;   ///< null while it is being read, and when there is none
         QString problem;  ///< why there is none; empty while it is being read
     };
-    /// The picture of a frame's file, if it is in memory; otherwise it is read, and ready() follows. The pictures that
-    /// were asked for last are read first; old requests are dropped.
+    /// Returns the picture of a frame's file when it is in memory; otherwise queues it for reading and emits ready()
+    /// afterwards. The newest request is read first, and the oldest ones are dropped when too many wait. A frame that
+    /// could not be read is tried again after some seconds.
     Found find(const SmallPictureCache::Of& of, const std::shared_ptr<const ScreenColours>& colours);
     /// Whether pictures are being read.
     bool reading() const;
@@ -44,10 +45,16 @@ signals:
 private:
     PictureLoader();
     struct Shared;
-    void take(const QString& key, Found found);
+    struct Kept {
+        Found found;
+        /// Kept alive, because its address is part of the key.
+        std::shared_ptr<const ScreenColours> colours;
+        QElapsedTimer since;
+    };
+    void take(const QString& key, Found found, std::shared_ptr<const ScreenColours> colours);
 
     std::shared_ptr<Shared> shared_;  ///< with the workers
-    QCache<QString, Found> kept_;
+    QCache<QString, Kept> kept_;
     QThreadPool pool_;
     QTimer tell_;
 };

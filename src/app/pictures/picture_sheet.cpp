@@ -133,9 +133,9 @@ int PictureSheet::row_shown_at(int position) const {
     return position >= 0 && position < row_count() ? table_.source_row(model()->index(row_at(position), 0)) : -1;
 }
 
-int PictureSheet::row_beside(int row, int step) const {
-    const int shown = table_.shown_row(row);
-    return shown < 0 ? -1 : row_shown_at(place_of(shown) + step);
+int PictureSheet::position_of(int row) const {
+    const int shown = table_.position_of(row);
+    return shown < 0 ? -1 : place_of(shown);
 }
 
 int PictureSheet::heading_height() const {

@@ -42,13 +42,13 @@ public:
 
     void group_by(Grouping grouping);
     Grouping grouping() const { return grouping_; }
-    /// Names of the groups, from above.
+    /// Returns the names of the groups in the order in which they are shown.
     QStringList groups() const;
     /// Whether rows are being grouped.
     bool grouping_now() const { return work_.isActive(); }
     int columns() const { return columns_; }
     /// As those of Table, in the order of the pictures.
-    int row_beside(int row, int step) const;
+    int position_of(int row) const;
     int row_shown_at(int position) const;
 
     QRect visualRect(const QModelIndex& index) const override;

@@ -66,8 +66,8 @@ QWidget* TableOrPictures::under(const QString& title) {
     return out;
 }
 
-int TableOrPictures::row_beside(int row, int step) const {
-    return shows_pictures() ? sheet_->row_beside(row, step) : table_.row_beside(row, step);
+int TableOrPictures::position_of(int row) const {
+    return shows_pictures() ? sheet_->position_of(row) : table_.position_of(row);
 }
 
 int TableOrPictures::row_shown_at(int position) const {

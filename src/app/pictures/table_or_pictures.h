@@ -18,7 +18,7 @@ PictureSource pictures_of(const Table& table, int state_column, std::function<st
 class TableOrPictures : public QStackedWidget {
     Q_OBJECT
 public:
-    /// `key` names the list in the settings, as in "inspect". Without groups only where `source` has no group().
+    /// `key` names the list in the settings, as in "inspect". Groups are offered when `source` has group().
     TableOrPictures(Table& table, PictureSource source, const QString& key, QWidget* parent = nullptr);
 
     /// The choice between table and pictures, and of groups, for the head of the list.
@@ -29,9 +29,9 @@ public:
     void show_pictures(bool on);
     void group_by(Grouping grouping);
     PictureSheet& sheet() { return *sheet_; }
-    /// Row of the table, before sorting, that is shown `step` after another one, or at a position, in what is shown
-    /// now; -1 when there is none.
-    int row_beside(int row, int step) const;
+    /// Position at which a row of the table (counted before sorting) is shown now, and the row at a position; -1 when
+    /// there is none.
+    int position_of(int row) const;
     int row_shown_at(int position) const;
 
 signals:

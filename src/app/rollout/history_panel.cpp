@@ -42,7 +42,7 @@ void HistoryPanel::build() {
               return Cell(q(r.author), Cell::Tone::plain,
                           q(r.author) + (r.station.empty() ? "" : " at " + q(r.station)));
           })},
-         {text_column("When, UTC", 124), unless_damaged([](const RolloutRecord& r) { return time_cell(r.time); })},
+         {text_column("When, local", 124), unless_damaged([](const RolloutRecord& r) { return time_cell(r.time); })},
          {text_column("Status", 96), status_cell}});
     back_ =
         button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");

@@ -179,22 +179,35 @@ std::vector<const FrameRecord*> FramesPanel::neighbours() const {
     std::vector<const FrameRecord*> out;
     if (!chosen()) return out;
     for (const int step : {1, -1})
-        if (const FrameRecord* f = at(view_->row_beside(table_->chosen(), step))) out.push_back(f);
+        if (const FrameRecord* f = at(view_->row_shown_at(view_->position_of(table_->chosen()) + step)))
+            out.push_back(f);
     return out;
 }
 
 bool FramesPanel::go(int step, Next next) {
     const FrameRecord* now = chosen();
-    const QString body = now && next == Next::same_body ? body_of(static_cast<std::size_t>(now - frames_->data())) : "";
-    int row =
-        now ? view_->row_beside(table_->chosen(), step) : view_->row_shown_at(step > 0 ? 0 : table_->row_count() - 1);
-    for (; const FrameRecord* f = at(row); row = view_->row_beside(row, step)) {
-        if (next == Next::same_body && body_of(static_cast<std::size_t>(f - frames_->data())) != body) continue;
+    // Without a chosen frame the walk begins before the first one, or behind the last one.
+    int position = step > 0 ? -1 : table_->row_count();
+    if (now) position = view_->position_of(table_->chosen());
+    for (;;) {
+        position += step;
+        const int row = view_->row_shown_at(position);
+        const FrameRecord* f = at(row);
+        if (!f) return false;
+        if (next == Next::same_body && now && !same_body(index_of(*f), index_of(*now))) continue;
         if (next == Next::waiting && !waits(*f)) continue;
         table_->choose(row);
         return true;
     }
-    return false;
+}
+
+/// By the entries of the register where both are known, since two bodies may have one label.
+bool FramesPanel::same_body(std::size_t a, std::size_t b) const {
+    const auto& facts = parts_.frames().knowledge().facts;
+    if (facts.size() == frames_->size() && !(facts[a].body.empty() && facts[b].body.empty()))
+        return facts[a].body == facts[b].body;
+    const KeptMetadata &x = (*frames_)[a].metadata, &y = (*frames_)[b].metadata;
+    return x->model == y->model && x->body_serial == y->body_serial;
 }
 
 bool FramesPanel::waits(const FrameRecord& f) const {
@@ -232,7 +245,7 @@ PictureSource FramesPanel::pictures() const {
             },
             [this](int row, Grouping grouping) {
                 const FrameRecord* f = at(row);
-                return f ? group_of(static_cast<std::size_t>(f - frames_->data()), grouping) : QString();
+                return f ? group_of(index_of(*f), grouping) : QString();
             }};
 }
 

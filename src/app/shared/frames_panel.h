@@ -37,7 +37,7 @@ public:
     std::vector<const FrameRecord*> neighbours() const;
     /// What the next frame has to have.
     enum class Next { any, same_body, waiting };
-    /// Chooses the next frame below (step 1) or above (-1) in the list, as it is sorted. False when there is none.
+    /// Chooses the next frame (step 1) or the previous one (-1) in the shown order. Returns false when there is none.
     bool go(int step, Next next = Next::any);
 
     /// The same spot of the chosen frames is wanted.
@@ -56,6 +56,8 @@ private:
     PictureSource pictures() const;
     QString group_of(std::size_t frame, Grouping grouping) const;
     QString body_of(std::size_t frame) const;
+    bool same_body(std::size_t a, std::size_t b) const;
+    std::size_t index_of(const FrameRecord& frame) const { return static_cast<std::size_t>(&frame - frames_->data()); }
     bool waits(const FrameRecord& frame) const;
     bool matches(std::size_t frame) const;
     void narrow();

@@ -241,11 +241,6 @@ std::vector<int> Table::chosen_rows() const {
     return out;
 }
 
-int Table::row_beside(int row, int step) const {
-    const int shown = shown_row(row);
-    return shown < 0 ? -1 : row_shown_at(shown + step);
-}
-
 void Table::choose_rows(const std::vector<int>& rows) {
     for (const int row : rows)
         if (row < row_count())

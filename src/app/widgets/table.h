@@ -125,10 +125,8 @@ public:
     void drag_files();
     /// Row as given, before sorting, of an index of the shown model.
     int source_row(const QModelIndex& shown) const { return sorted_->mapToSource(shown).row(); }
-    /// The inverse.
-    int shown_row(int row) const { return sorted_->mapFromSource(model_->index(row, 0)).row(); }
-    /// Row as given that is shown `step` rows below another one; -1 when there is none.
-    int row_beside(int row, int step) const;
+    /// Position, from above, at which a row is shown; -1 when there is none.
+    int position_of(int row) const { return sorted_->mapFromSource(model_->index(row, 0)).row(); }
     /// Row as given that is shown at a position; -1 when there is none.
     int row_shown_at(int position) const { return source_row(sorted_->index(position, 0)); }
     static QColor ink_of(Cell::Tone tone);

@@ -14,8 +14,8 @@ namespace optrel {
 /// for an empty path.
 std::filesystem::path plain_path(const std::filesystem::path& path);
 
-/// The path with all links followed, as far as it exists: two paths of one file or folder become equal. Nothing when a
-/// link cannot be followed.
+/// Follows all links in a path, so that two paths of one file or folder become equal. The last parts of the path need
+/// not exist. Returns nothing when a link cannot be followed, for example in a loop of links.
 std::optional<std::filesystem::path> resolved_path(const std::filesystem::path& path);
 
 /// Whether both paths lead to one file or folder, also through links and hard links. False when one does not exist.

@@ -2,6 +2,7 @@
 // Three linear planes, the form of a picture during development.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <opencv2/core.hpp>
 
@@ -27,6 +28,13 @@ struct Sampling {
 
     /// Every pixel of a picture.
     static Sampling all_of(cv::Size size) { return {0, 0, 1, size}; }
+    /// An area, reduced so that its longer side has at most `longest` px; one that is smaller keeps its size.
+    static Sampling reduced(const cv::Rect& area, int longest) {
+        const double step = std::max(1.0, double(std::max(area.width, area.height)) / longest);
+        const cv::Size size(std::max(1, static_cast<int>(area.width / step)),
+                            std::max(1, static_cast<int>(area.height / step)));
+        return {double(area.x), double(area.y), step, size};
+    }
 };
 
 }  // namespace optrel

@@ -2,10 +2,8 @@
 #include "studio/development/small_picture.h"
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
-#include <atomic>
 #include <chrono>
 #include <fstream>
 #include <vector>
@@ -30,11 +28,8 @@ constexpr std::uintmax_t largest_kept = std::uintmax_t{4} << 20;
 /// Neutral development, reduced to `side` px.
 cv::Mat3b developed(const fs::path& frame, const Metadata& metadata, int side, const Progress& progress) {
     const auto prepared = prepare_frame(frame, metadata, {}, progress);
-    const cv::Size all = prepared->size();
-    const double step = std::max(1.0, double(std::max(all.width, all.height)) / side);
-    const cv::Size size(std::max(1, static_cast<int>(all.width / step)),
-                        std::max(1, static_cast<int>(all.height / step)));
-    return dithered(prepared->look(neutral_start(), std::nullopt, {0, 0, step, size}, progress).rgb);
+    const Sampling whole = Sampling::reduced(cv::Rect({0, 0}, prepared->size()), side);
+    return dithered(prepared->look(neutral_start(), std::nullopt, whole, progress).rgb);
 }
 
 bool is_kept_picture(const fs::path& file) {
@@ -89,7 +84,6 @@ cv::Mat3b SmallPictureCache::get(const Of& of, const Progress& progress) {
 }
 
 void SmallPictureCache::keep(const fs::path& file, const cv::Mat3b& picture) {
-    static std::atomic<int> number{0};
     const std::string bytes = jpeg_bytes(picture, kept_quality);
     std::error_code failed;
     if (!fs::exists(folder_, failed)) {
@@ -98,7 +92,7 @@ void SmallPictureCache::keep(const fs::path& file, const cv::Mat3b& picture) {
     }
     fs::create_directories(file.parent_path(), failed);
     // Not flushed to the disk, unlike all other writes: a damaged file is noticed and made again.
-    const fs::path part = file.parent_path() / fmt::format("{}-{}.part", getpid(), number++);
+    const fs::path part = part_beside(file);
     {
         std::ofstream out(part, std::ios::binary);
         out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
@@ -150,6 +144,10 @@ std::vector<KeptFile> kept_files(const fs::path& folder) {
 void SmallPictureCache::count() {
     if (bytes_) return;
     bytes_ = 0;
+    // Files that killed programs were writing.
+    std::error_code failed;
+    for (fs::directory_iterator it(folder_, failed), end; !failed && it != end; it.increment(failed))
+        if (std::error_code gone; it->is_directory(gone)) sweep_parts(it->path());
     for (const KeptFile& file : kept_files(folder_)) *bytes_ += file.size;
 }
 

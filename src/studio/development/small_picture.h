@@ -29,12 +29,12 @@ public:
         long long size = -1, modified = 0;
         int side = 0;  ///< px
     };
-    /// The kept picture, or one that is made now and kept. A picture that cannot be kept (no space, no rights) is
-    /// returned all the same. Throws as small_picture() does.
+    /// Returns the kept picture; when there is none, makes it and keeps it. Also returns a picture that cannot be kept,
+    /// because the disk is full or the folder is not writable. Throws as small_picture() does.
     cv::Mat3b get(const Of& of, const Progress& progress);
-    /// The kept picture, if there is one.
+    /// Returns the kept picture; nothing when there is none.
     std::optional<cv::Mat3b> find(const Of& of);
-    /// Bytes of all kept pictures.
+    /// Size of all kept pictures together, in bytes.
     std::uintmax_t kept_bytes();
 
 private:

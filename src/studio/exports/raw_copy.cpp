@@ -114,11 +114,7 @@ void carry_bad_pixels(Lists& lists, Exported& done, const RawMosaic& mosaic, con
 
 cv::Mat3b preview_of(const PreparedFrame& frame, const FrameDevelopment& facts, const cv::Rect& kept, int side,
                      const Progress& progress) {
-    const double step = std::max(1.0, double(std::max(kept.width, kept.height)) / side);
-    const cv::Size size(std::max(1, static_cast<int>(kept.width / step)),
-                        std::max(1, static_cast<int>(kept.height / step)));
-    const cv::Mat3w rgb =
-        frame.look(facts.fields, facts.profile, {double(kept.x), double(kept.y), step, size}, progress).rgb;
+    const cv::Mat3w rgb = frame.look(facts.fields, facts.profile, Sampling::reduced(kept, side), progress).rgb;
     cv::Mat3b out(rgb.size());
     for (int row = 0; row < rgb.rows; ++row)
         for (int i = 0; i < rgb.cols; ++i)

@@ -96,13 +96,6 @@ Sampling patch_at(int place, const cv::Size& sensor, int orientation) {
     return {std::round(middle.x - size.width / 2.0), std::round(middle.y - size.height / 2.0), 1, size};
 }
 
-/// The whole picture, reduced to about a thousand pixels.
-Sampling whole_of(const cv::Size& sensor) {
-    constexpr double longest = 1000;
-    const double step = std::max(1.0, std::max(sensor.width, sensor.height) / longest);
-    return {0, 0, step, cv::Size(static_cast<int>(sensor.width / step), static_cast<int>(sensor.height / step))};
-}
-
 void develop_both(Sample& out, const PreparedFrame& frame, const Version& before, const Version& after,
                   const Progress& progress) {
     const int orientation = frame.taken().orientation;
@@ -123,7 +116,7 @@ void develop_both(Sample& out, const PreparedFrame& frame, const Version& before
     cv::vconcat(all_before, together_before);
     cv::vconcat(all_after, together_after);
     out.in_patches = colour_difference(together_before, together_after);
-    const Sampling whole = whole_of(frame.size());
+    const Sampling whole = Sampling::reduced(cv::Rect({0, 0}, frame.size()), 1000);
     out.in_picture = colour_difference(look(before, whole), look(after, whole));
 }
 

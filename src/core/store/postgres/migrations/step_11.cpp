@@ -5,8 +5,9 @@
 namespace optrel::postgres {
 
 const std::vector<const char*> step_11{
-    // As before; and an approval that a revision was published from does not count again. Whoever returns to that
-    // revision later publishes it in their own name.
+    // As before, but an approval does not count again after a revision was published from it. Whoever returns to that
+    // revision later publishes it in their own name. A revision may state a time up to a minute before it is inserted,
+    // so one that states a time within the minute before the approval counts as published from it, too.
     R"(CREATE OR REPLACE FUNCTION check_revision_author() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$
                DECLARE given jsonb := NEW.document::jsonb; written timestamptz; BEGIN
@@ -16,7 +17,8 @@ const std::vector<const char*> step_11{
                      p.author = given ->> 'author' AND
                      p.document::jsonb = given - 'number' - 'author' - 'time' - 'note' AND NOT EXISTS (
                        SELECT FROM baselines b WHERE b.document::jsonb ->> 'author' = p.author AND
-                         b.document::jsonb ->> 'time' >= p.judged AND
+                         (b.document::jsonb ->> 'time')::timestamptz >=
+                           p.judged::timestamptz - interval '60 seconds' AND
                          b.document::jsonb - 'number' - 'author' - 'time' - 'note' = p.document::jsonb)) THEN
                    RAISE EXCEPTION 'the author of this revision must be %', session_user
                      USING ERRCODE = '42501'; END IF;
