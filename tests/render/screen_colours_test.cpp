@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "frames/colour_space.h"
+#include "frames/icc_tags.h"
 #include "render/lost_marks.h"
 #include "support/screen_profiles.h"
 
@@ -168,4 +169,34 @@ TEST_CASE("what development clips is what no space holds", "[render][marks]") {
     const auto percent = lost_percent(marks, cv::Mat1b(marks.size(), uchar(0)));
     CHECK(percent[4] == 25);
     CHECK(percent[5] == 25);
+}
+
+TEST_CASE("a profile that promises more than it holds is refused before memory is taken for it", "[render][screen]") {
+    const std::string plain = icc_profile(ColourSpace::p3), table = table_screen();
+    for (const std::string& sound : {plain, table, odd_gamma_screen()}) CHECK(icc_tags_fit(sound));
+    std::vector<std::string> greedy{plain.substr(0, plain.size() - 40)};
+    struct Patch {
+        std::string profile;
+        const char* type;
+        std::size_t offset;
+        std::string instead;
+    };
+    for (const Patch& p :
+         {Patch{plain, "mluc", 8, "\x02\xff\xff\xff"}, Patch{odd_gamma_screen(), "curv", 8, "\x7f"},
+          Patch{table, "mft2", 10, "\xff"}, Patch{table, "mft2", 8, "\x0f"}, Patch{table, "mAB ", 9, "\xff"}})
+        for (std::size_t at = p.profile.find(p.type, 200); at != std::string::npos;
+             at = p.profile.find(p.type, at + 4)) {
+            std::string bytes = p.profile;
+            greedy.push_back(bytes.replace(at + p.offset, p.instead.size(), p.instead));
+        }
+    CHECK(greedy.size() > 3);
+    std::string many_tags = plain;
+    many_tags.replace(128, 4, "\x7f\xff\xff\xff");
+    greedy.push_back(many_tags);
+    for (std::size_t i = 0; i < greedy.size(); ++i) {
+        const std::string& bytes = greedy[i];
+        CAPTURE(i, plain.size(), table.size(), bytes.size());
+        CHECK_FALSE(icc_tags_fit(bytes));
+        CHECK_THROWS_AS(ScreenColours({bytes, Intent::relative_colorimetric, true}), Error);
+    }
 }

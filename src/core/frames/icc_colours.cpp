@@ -10,6 +10,7 @@
 #include "base/words.h"
 #include "frames/colour_space.h"
 #include "frames/icc_handle.h"
+#include "frames/icc_tags.h"
 
 namespace optrel {
 namespace {
@@ -28,6 +29,7 @@ IccHandle linear_romm() {
 }  // namespace
 
 IccHandle icc_handle(const std::string& bytes) {
+    if (!icc_tags_fit(bytes)) return {nullptr, cmsCloseProfile};
     return {cmsOpenProfileFromMem(bytes.data(), static_cast<cmsUInt32Number>(bytes.size())), cmsCloseProfile};
 }
 
