@@ -8,7 +8,7 @@
 #include "base/files.h"
 #include "base/parallel.h"
 #include "baselines/lint.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "large_studio.h"
 #include "studio/frames/knowledge.h"
 #include "studio/intake/take_in.h"

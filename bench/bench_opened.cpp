@@ -6,8 +6,8 @@
 #include <filesystem>
 
 #include "frames/colour_profile.h"
+#include "frames/dng_writer.h"
 #include "frames/metadata.h"
-#include "frames/tiff_writer.h"
 
 namespace optrel::bench {
 namespace {

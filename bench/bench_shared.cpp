@@ -75,7 +75,7 @@ void tell(const char* what, std::vector<double> ms) {
 }
 
 void begin_tiers(const StoreSource& source, int tiers) {
-    Store store = source.open(Access::write);
+    Store store = source.open_for_writing();
     store.baselines().change_draft([&](Revision& r) {
         for (int i = 0; i < tiers; ++i) {
             Tier t;
@@ -95,7 +95,7 @@ std::vector<double> pins_of_ten(const StoreSource& source, int tiers) {
     std::vector<std::thread> stations;
     for (int e = 0; e < editors; ++e)
         stations.emplace_back([&, e] {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             Revision base = store.baselines().draft();
             for (int i = 0; i < edits; ++i) {
                 std::this_thread::sleep_for(std::chrono::milliseconds(200 + 7 * e));
@@ -113,7 +113,7 @@ std::vector<double> pins_of_ten(const StoreSource& source, int tiers) {
 }
 
 std::vector<double> bare_commits(const StoreSource& source) {
-    Store store = source.open(Access::write);
+    Store store = source.open_for_writing();
     std::vector<double> out;
     for (int i = 0; i < 50; ++i) {
         const auto start = Clock::now();
@@ -126,7 +126,7 @@ std::vector<double> bare_commits(const StoreSource& source) {
 }
 
 std::vector<double> pins_until_seen(const StoreSource& source) {
-    Store store = source.open(Access::write), other = source.open(Access::write);
+    Store store = source.open_for_writing(), other = source.open_for_writing();
     QObject context;
     bool heard = false;
     other.listen(context, [&] { heard = true; });
@@ -159,7 +159,7 @@ void bench_indexing(const StoreSource& source) {
     double alone = 0;
     for (int s = 0; s < 4; ++s) {
         const auto mine = records(each, fmt::format("alone{}", s));
-        Store store = source.open(Access::write);
+        Store store = source.open_for_writing();
         const auto start = Clock::now();
         put(store, mine);
         alone += each / ms_since(start) * 1000;
@@ -170,7 +170,7 @@ void bench_indexing(const StoreSource& source) {
     std::vector<std::thread> stations;
     for (int s = 0; s < 4; ++s)
         stations.emplace_back([&, s] {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             put(store, all[static_cast<std::size_t>(s)]);
         });
     for (std::thread& t : stations) t.join();
@@ -184,7 +184,7 @@ void bench_indexing(const StoreSource& source) {
 
 void bench_queue(const StoreSource& source) {
     constexpr int portions = 200, work_ms = 25;
-    Store store = source.open(Access::write);
+    Store store = source.open_for_writing();
     store.queue().add("bench", "A bench", std::vector<std::string>(portions, "{}"));
     const auto start = Clock::now();
     double work = 0;
@@ -212,7 +212,7 @@ int main(int argc, char** argv) {
     try {
         const StoreSource source(fmt::format("postgresql://keeper@%2Ftmp%2Foptrel-bench-{}/bench", getpid()));
         {
-            Store store = source.open(Access::begin);
+            Store store(source.address(), Access::begin);
             const auto all = records(frames, "large");
             const auto start = Clock::now();
             put(store, all);
@@ -223,7 +223,7 @@ int main(int argc, char** argv) {
             store.engine().run("CHECKPOINT");
         }
         {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             const double before = bench::memory_mb("VmRSS");
             const auto start = Clock::now();
             const std::size_t n = store.frames().all().size();

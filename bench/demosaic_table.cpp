@@ -12,7 +12,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "calibration/lateral_chromatic.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "render/colour.h"
 #include "render/demosaic.h"
 #include "render/resample.h"

@@ -18,7 +18,7 @@ bool answered_yes() {
     return answer == "y" || answer == "Y" || answer == "yes";
 }
 
-void decide(Store& store, int frames, bool yes) {
+void decide(const Store& store, int frames, bool yes) {
     if (yes) return;
     if (isatty(STDIN_FILENO) && isatty(STDERR_FILENO)) {
         if (!answered_yes()) throw input_error("Nothing was done.");
@@ -43,12 +43,12 @@ void tell_reach(const std::string& what, const FramesReached& reach) {
     for (const std::string& line : reach.folder_lines()) fmt::print(stderr, "  {}\n", line);
 }
 
-void confirm(Store& store, const std::string& what, const FramesReached& reach, bool yes) {
+void confirm(const Store& store, const std::string& what, const FramesReached& reach, bool yes) {
     tell_reach(what, reach);
     decide(store, reach.frames, yes);
 }
 
-void confirm(Store& store, const std::string& what, int frames, bool yes) {
+void confirm(const Store& store, const std::string& what, int frames, bool yes) {
     fmt::print(stderr, "{}: {} frame{}.\n", what, frames, frames == 1 ? "" : "s");
     decide(store, frames, yes);
 }

@@ -18,8 +18,8 @@ void tell_reach(const std::string& what, const FramesReached& reach);
 
 /// Tells what would be done, and returns when it is to be done. Throws Error(input), with nothing done, when a person
 /// says no, and in a script over the studio's limit without --yes.
-void confirm(Store& store, const std::string& what, const FramesReached& reach, bool yes);
+void confirm(const Store& store, const std::string& what, const FramesReached& reach, bool yes);
 /// The same where only the number of frames is known.
-void confirm(Store& store, const std::string& what, int frames, bool yes);
+void confirm(const Store& store, const std::string& what, int frames, bool yes);
 
 }  // namespace optrel::cli

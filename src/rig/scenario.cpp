@@ -19,7 +19,7 @@
 #include "base/json_text.h"
 #include "base/words.h"
 #include "demo_scenario.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "rig/camera.h"
 #include "rig/colours.h"
 #include "rig/scenario_form.h"

@@ -7,7 +7,7 @@
 #include "fleet/alike_panel.h"
 #include "fleet/fleet_place.h"
 #include "fleet/identities_panel.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "patches/body_colours.h"
 #include "patches/simulated_chart.h"
 #include "widgets/patch_view.h"

@@ -8,7 +8,7 @@
 #include "base/files.h"
 #include "fleet/defects_dialog.h"
 #include "fleet/defects_panel.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "rig/camera.h"
 #include "widgets/sensor_view.h"
 

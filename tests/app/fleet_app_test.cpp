@@ -157,7 +157,7 @@ TEST_CASE("an edit that another station was quicker with is not told as done", "
                 elsewhere.bodies.push_back({b, moved});
             }
             elsewhere.what = "edit room";
-            app.store().source().open(Access::write).registry().edit(elsewhere, "Ora");
+            app.store().source().open_for_writing().registry().edit(elsewhere, "Ora");
             go_on(asked);
         });
         QTest::keyClick(&d, Qt::Key_Return);

@@ -12,7 +12,7 @@
 #include "fleet/fingerprint_dialog.h"
 #include "fleet/noise_panel.h"
 #include "fleet/noise_ramp_dialog.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "sensor/noise_kind.h"
 #include "sensor/simulated_sensor.h"
 #include "studio/fleet/fingerprints.h"

@@ -44,7 +44,7 @@ TEST_CASE("a rollout is paused between two sidecars and gone on with", "[app][ro
     CHECK(app.find<QPushButton>("Go on").isEnabled());
     {
         // Another station goes on with it meanwhile.
-        Store other(app.session().rollouts().source().open(Access::write));
+        Store other(app.session().rollouts().source().open_for_writing());
         const RolloutRecord r = other.rollouts().list().front();
         std::vector<std::filesystem::path> frames;
         for (const RolloutEntry& e : other.rollouts().entries(r)) frames.push_back(e.frame);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/words.h"
+#include "base/times.h"
 
 #include <catch2/catch.hpp>
 
@@ -23,4 +24,12 @@ TEST_CASE("lists of names are taken apart, whatever stands between them", "[base
     CHECK(listed("a, b ,,c,") == std::vector<std::string>{"a", "b", "c"});
     CHECK(listed("").empty());
     CHECK(listed(" , ").empty());
+}
+
+TEST_CASE("days between two times", "[base][text]") {
+    CHECK(days_between("2026-03-01T00:00:00Z", "2026-03-02T12:00:00Z") == 1.5);
+    CHECK(days_between("2024-02-28", "2024-03-01") == 2.0);
+    CHECK(days_between("2026-03-02T00:00:00Z", "2026-03-01T00:00:00Z") == -1.0);
+    for (const char* text : {"", "2026", "2026-02-30", "2026-03-01T10", "x026-03-01"})
+        CHECK_FALSE(days_between(text, "2026-03-01").has_value());
 }

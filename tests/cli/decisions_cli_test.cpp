@@ -5,6 +5,7 @@
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
+#include "rollout/sheet.h"
 #include "support/sample_profile.h"
 
 using namespace optrel;
@@ -41,6 +42,23 @@ TEST_CASE("a rollout needs a scope, writes what was rehearsed, and tells what ch
     CHECK(done["written"].get<int>() > 0);
     REQUIRE(done["kept"].size() == 1);
     CHECK(done["kept"][0].get<std::string>().find("set by hand") != std::string::npos);
+    s.refused("rollout resume", "");
+}
+
+TEST_CASE("a rollout is taken back and made again, in a folder and on a server", "[cli][rollout][server]") {
+    const StudioByHand s(EACH_ENGINE);
+    s.good("store index", fmt::format("'{}'", s.path("frames").string()));
+    s.good("baseline pin", "--field exposure --value 0.5");
+    s.good("baseline publish");
+    s.good("rollout apply", "--all");
+    const fs::path sidecar = sidecar_path(s.frame("SP0001"));
+    const std::string written = read_file(sidecar);
+    s.good("rollout rollback");
+    CHECK(!fs::exists(sidecar));
+    s.good("rollout again");
+    CHECK(read_file(sidecar) == written);
+    s.good("rollout rollback", fmt::format("--author Iva --frame '{}'", s.frame("SP0001").string()));
+    CHECK(!fs::exists(sidecar));
     s.refused("rollout resume", "");
 }
 

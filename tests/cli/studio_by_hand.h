@@ -6,15 +6,22 @@
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 #include "base/files.h"
+#include "support/store_place.h"
 #include "support/support.h"
 
 namespace optrel::test {
 
 class StudioByHand {
 public:
-    StudioByHand() {
+    /// `engine`: "folder" or "server".
+    explicit StudioByHand(const std::string& engine = "folder") {
+        if (engine == "folder")
+            address_ = path("s").string();
+        else
+            address_ = server_.emplace(engine).address();
         fs::create_directories(folder_ / "frames");
         for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"}) fs::copy_file(rig_frame(name), frame(name));
         good("store begin");
@@ -22,7 +29,7 @@ public:
     fs::path frame(const std::string& name) const { return folder_ / "frames" / (name + ".dng"); }
     fs::path path(const std::string& name) const { return folder_ / name; }
     CommandResult run(const std::string& command, const std::string& arguments = "") const {
-        return cli(fmt::format("{} --store '{}' {}", command, (folder_ / "s").string(), arguments));
+        return cli(fmt::format("{} --store '{}' {}", command, address_, arguments));
     }
     std::string good(const std::string& command, const std::string& arguments = "") const {
         const CommandResult r = run(command, arguments);
@@ -43,6 +50,8 @@ public:
 
 private:
     TemporaryFolder folder_;
+    std::optional<StorePlace> server_;
+    std::string address_;
 };
 
 }  // namespace optrel::test

@@ -8,9 +8,9 @@
 #include <memory>
 
 #include "frames/colour_space.h"
+#include "frames/dng_writer.h"
 #include "frames/picture.h"
 #include "frames/picture_writer.h"
-#include "frames/tiff_writer.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -6,8 +6,8 @@
 
 #include "base/files.h"
 #include "base/parallel.h"
+#include "frames/dng_writer.h"
 #include "frames/picture.h"
-#include "frames/tiff_writer.h"
 #include "support/pictures.h"
 #include "support/plain_raw.h"
 #include "support/support.h"

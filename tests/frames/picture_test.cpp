@@ -7,9 +7,9 @@
 
 #include "base/files.h"
 #include "frames/colour_space.h"
+#include "frames/dng_writer.h"
 #include "frames/export_metadata.h"
 #include "frames/picture_writer.h"
-#include "frames/tiff_writer.h"
 #include "support/pictures.h"
 #include "support/support.h"
 

@@ -10,7 +10,6 @@
 #include <random>
 
 #include "base/files.h"
-#include "frames/tiff_writer.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -20,7 +20,6 @@
 #include "frames/embedded_preview.h"
 #include "frames/metadata.h"
 #include "frames/opcodes.h"
-#include "frames/tiff_writer.h"
 #include "optics/plausible.h"
 #include "optics/profile_kind.h"
 #include "render/planes.h"

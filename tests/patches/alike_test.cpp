@@ -9,7 +9,7 @@
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "patches/colour_writer.h"
 #include "patches/patch_rendering.h"
 #include "patches/simulated_chart.h"

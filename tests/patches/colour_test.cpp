@@ -7,8 +7,8 @@
 
 #include "base/files.h"
 #include "frames/colour_profile.h"
+#include "frames/dng_writer.h"
 #include "frames/icc_colours.h"
-#include "frames/tiff_writer.h"
 #include "patches/colour_measurement.h"
 #include "patches/simulated_chart.h"
 #include "render/colour_rendering.h"

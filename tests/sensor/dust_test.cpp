@@ -8,7 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "rig/camera.h"
 #include "support/support.h"
 

@@ -10,7 +10,7 @@
 #include "base/base64.h"
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "sensor/fingerprint_kind.h"
 #include "sensor/simulated_sensor.h"
 #include "support/support.h"

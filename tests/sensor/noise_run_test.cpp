@@ -10,7 +10,7 @@
 #include <set>
 
 #include "base/files.h"
-#include "frames/tiff_writer.h"
+#include "frames/dng_writer.h"
 #include "sensor/simulated_sensor.h"
 #include "support/support.h"
 

@@ -9,6 +9,10 @@
 
 #include "baselines/difference.h"
 #include "cli/studio_by_hand.h"
+#include "optics/profile_kind.h"
+#include "sensor/defect_kind.h"
+#include "sensor/fingerprint_kind.h"
+#include "sensor/noise_kind.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -149,4 +153,34 @@ TEST_CASE("the command line lists what needs a person, and its exit status tells
     const json broken = json::parse(s.run("attention", "--json --kind unreadable-sidecar").out);
     REQUIRE(broken.size() == 1);
     CHECK(broken[0]["frames"] == 1);
+}
+
+TEST_CASE("a measurement is due again by its age and its kind", "[studio][attention]") {
+    const auto due = [](const MeasurementKind& kind, const std::string& time, const std::string& now) {
+        Measurement m;
+        m.id = "m1";
+        m.name = "Brimholt B2";
+        m.subject.serial = "B2-0117";
+        m.time = time;
+        return due_again(kind, {m}, now);
+    };
+    const std::string measured = "2026-03-01T09:00:00Z";
+    CHECK(due(noise_kind(), measured, "2027-03-01T08:59:59Z").empty());
+    const std::vector<DueAgain> old = due(noise_kind(), measured, "2027-03-01T09:00:01Z");
+    REQUIRE(old.size() == 1);
+    CHECK(old[0].name == "Brimholt B2 B2-0117");
+    CHECK(is_one_sentence(old[0].sentence));
+    CHECK(due(defect_kind(), measured, "2026-08-27T00:00:00Z").empty());
+    CHECK(due(defect_kind(), measured, "2026-08-29T00:00:00Z").size() == 1);
+    CHECK(due(lens_profile_kind(), measured, "2028-01-01T00:00:00Z").size() == 1);
+    CHECK(due(fingerprint_kind(), measured, "2036-01-01T00:00:00Z").empty());
+    // A measurement that does not say when it was made, or says nonsense, is not counted as old.
+    for (const char* time : {"", "yesterday", "2026-02-30T00:00:00Z", "2026-13-01"})
+        CHECK(due(noise_kind(), time, "2036-01-01T00:00:00Z").empty());
+
+    CalmFacts facts;
+    facts.found.due = old;
+    const std::vector<AttentionItem> items = attention(facts);
+    REQUIRE(kinds_of(items) == std::vector<std::string>{"measurement-due"});
+    CHECK(items[0].what == "A noise measurement is due again: Brimholt B2 B2-0117");
 }

@@ -12,7 +12,6 @@
 #include "base/files.h"
 #include "exchange/file_name.h"
 #include "frames/dng_writer.h"
-#include "frames/tiff_writer.h"
 #include "studio/development/develop_frame.h"
 #include "studio/development/embedded_correction.h"
 #include "studio/profiles/profile_file.h"

@@ -6,8 +6,8 @@
 #include <catch2/catch.hpp>
 
 #include "cli/studio_by_hand.h"
+#include "frames/dng_writer.h"
 #include "frames/orientation.h"
-#include "frames/tiff_writer.h"
 #include "optics/lens_text.h"
 #include "studio/rollout/approvals.h"
 #include "studio/rollout/rolling.h"

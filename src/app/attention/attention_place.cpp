@@ -89,12 +89,12 @@ void AttentionPlace::look_closer() {
     const bool read_records = !records_read_;
     const StoreSource source = parts_.baselines().source();
     parts_.jobs().run_quietly(
-        [=, known = findings_.damaged_records, knowledge = parts_.frames().knowledge_shared(),
-         fleet = parts_.entries().fleet()] {
-            Store store = source.open(Access::read);
+        [=, known = StoreRecords{findings_.damaged_records, findings_.due},
+         knowledge = parts_.frames().knowledge_shared(), fleet = parts_.entries().fleet()] {
+            const auto store = source.open_for_reading();
             *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted,
-                                            read_records ? store.damaged_records() : known);
-            findings->unmatched_frames = remembered_unmatched(store, *fleet);
+                                            read_records ? store_records(*store) : known);
+            findings->unmatched_frames = remembered_unmatched(*store, *fleet);
         },
         [=, this] {
             if (number != work_number_) return;
@@ -122,7 +122,7 @@ void AttentionPlace::settle(const AttentionItem& item) {
         case AttentionKind::fingerprint:
         case AttentionKind::unclaimed_lens: return go(theme::Place::fleet, "identities");
         case AttentionKind::no_profile:
-        case AttentionKind::profile_due: return go(theme::Place::bench);
+        case AttentionKind::measurement_due: return go(theme::Place::bench);
         case AttentionKind::profile_differs: return go(theme::Place::lenses);
         case AttentionKind::draft:
         case AttentionKind::conflict:

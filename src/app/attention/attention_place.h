@@ -40,7 +40,7 @@ private:
 
     int work_number_ = 0;
     int looked_at_ = -1;         ///< the revision that was examined last
-    bool records_read_ = false;  ///< no: the store's documents changed since findings_.damaged_records was read
+    bool records_read_ = false;  ///< no: the store's documents changed since store_records() read them
     AttentionFindings findings_;
     QTimer closer_;
     std::vector<AttentionItem> items_;

@@ -89,7 +89,7 @@ QWidget* ProposalDialog::list_of(const QString& name, const std::vector<std::str
 
 QWidget* ProposalDialog::samples_of(const SamplesPanel::Parts& parts, const ProposalView& view) {
     auto* panel = new SamplesPanel(parts);
-    panel->show_samples_of([view](Store& store, std::size_t most, const std::function<void(Sample)>& sink,
+    panel->show_samples_of([view](const Store& store, std::size_t most, const std::function<void(Sample)>& sink,
                                   Progress& progress) { look_at_samples(store, view, most, sink, progress); },
                            view.profile ? "No frame of this lens is to be had at this station."
                                         : "No field of any frame that is to be had here would change.");

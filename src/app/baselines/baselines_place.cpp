@@ -161,7 +161,7 @@ void BaselinesPlace::ask_to_publish() {
          .verb = alone_ ? "&Publish" : "&Propose",
          .note = "What changed, and why",
          .look = [draft = parts_.baselines().draft()](
-                     Store& store, Progress& progress) { return reach_of_revision(store, draft, progress); }},
+                     const Store& store, Progress& progress) { return reach_of_revision(store, draft, progress); }},
         [this](const std::string& note) { publish(note); });
 }
 

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/choose.h"
+#include "base/figure_text.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -141,8 +142,9 @@ void MatrixPanel::refresh_cells() {
         // Twelve columns share the width at 1280 pixels; more scroll sideways.
         const bool dense = isos_.size() > 9;
         for (const double iso : isos_)
-            columns.push_back({iso < 1e5 ? QString::number(iso, 'f', 0) : QString("%1k").arg(iso / 1000, 0, 'f', 0),
-                               true, true, first_of<int>({{!dense, 49}, {isos_.size() <= 12, 0}}, 46)});
+            columns.push_back(
+                {iso < 1e5 ? QString::number(std::lround(iso)) : QString("%1k").arg(std::lround(iso / 1000)), true,
+                 true, first_of<int>({{!dense, 49}, {isos_.size() <= 12, 0}}, 46)});
         columns.front().width = dense ? 106 : 0;
         table_->set_columns(std::move(columns));
     }

@@ -100,7 +100,7 @@ void RevisionsPanel::ask_to_return() {
          .verb = "&Return",
          .note = "Why",
          .look = [revision = revisions_[row]](
-                     Store& store, Progress& progress) { return reach_of_revision(store, revision, progress); }},
+                     const Store& store, Progress& progress) { return reach_of_revision(store, revision, progress); }},
         [this, number](const std::string& note) { return_to(number, note); });
 }
 

@@ -333,7 +333,7 @@ void BenchPlace::publish() {
         question.before = before->version;
         for (const LensSetting& s : settings_missing(*before, *wanted)) question.missing << q(to_string(s));
     }
-    question.look = [wanted](Store& store, Progress& progress) {
+    question.look = [wanted](const Store& store, Progress& progress) {
         return reach_of_versions(store, with_next_version(store.profiles().all_versions(), *wanted), progress);
     };
     auto* dialog = new PublishDialog(parts_.jobs(), parts_.profiles().source(), question, this);

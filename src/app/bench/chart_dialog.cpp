@@ -6,6 +6,7 @@
 #include <QPainter>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
@@ -168,8 +169,8 @@ void ChartDialog::update_sheet() {
                 box->setValue(now);
             }
         const ChartSpec true_size = chart();
-        measured_->setText(
-            QString("%1 × %2 mm").arg(true_size.square_mm, 0, 'f', 3).arg(true_size.square_y_mm, 0, 'f', 3));
+        measured_->setText(q(number_text(figures::length, true_size.square_mm) + " × " +
+                             figure_text(figures::length, true_size.square_y_mm)));
     } catch (const Error& error) {
         problem = q(error.what());
         measured_->setText("–");

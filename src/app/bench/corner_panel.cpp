@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -66,16 +67,14 @@ void CornerPanel::show_corner(const ChartCorner& corner, const ViewPoint* point,
     patches_ = patches;
     const CornerFit& g = corner.green();
     const double sigma = std::sqrt(g.covariance.trace() / 2);
-    QString text = QString("<b>Corner %1, %2</b><br>green %3, %4<br>± %5 px")
-                       .arg(corner.column)
-                       .arg(corner.row)
-                       .arg(g.position.x(), 0, 'f', 3)
-                       .arg(g.position.y(), 0, 'f', 3)
-                       .arg(sigma, 0, 'f', 4);
-    if (point)
-        text +=
-            QString("<br>residual %1, %2 px").arg(point->residual.x(), 0, 'f', 3).arg(point->residual.y(), 0, 'f', 3);
-    text += QString("<br>edge %1 px wide").arg(g.blur_px, 0, 'f', 2);
+    QString text =
+        QString("<b>Corner %1, %2</b><br>green %3, %4<br>± %5 px")
+            .arg(corner.column)
+            .arg(corner.row)
+            .arg(q(number_text(figures::shift, g.position.x())), q(number_text(figures::shift, g.position.y())),
+                 q(number_text(figures::reprojection_error, sigma)));
+    if (point) text += "<br>residual " + q(pair_text(figures::shift_along, point->residual.x(), point->residual.y()));
+    text += QString("<br>edge %1 wide").arg(q(figure_text(figures::place, g.blur_px)));
     if (point && point->rejected) text += dropped ? "<br>dropped by hand" : "<br>rejected by the solve";
     text_->setText("<span style='font-size:8pt'>" + text + "</span>");
     drop_->setText(dropped ? "Restore &corner" : "Drop &corner");

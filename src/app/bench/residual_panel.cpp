@@ -4,6 +4,7 @@
 #include <QSplitter>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "base/ticks.h"
 #include "widgets/bars_view.h"
 #include "widgets/frame_view.h"
@@ -86,10 +87,11 @@ void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const Run
             ++count[k];
         }
         const QString name = q(frames[i].path.stem().string());
-        bars.push_back(
-            {name.right(4), o.view.rms_px,
-             QString("%1: RMS %2 px over %3 corners").arg(name).arg(o.view.rms_px, 0, 'f', 4).arg(o.view.points.size()),
-             false});
+        bars.push_back({name.right(4), o.view.rms_px,
+                        QString("%1: RMS %2 over %3 corners")
+                            .arg(name, q(figure_text(figures::reprojection_error, o.view.rms_px)))
+                            .arg(o.view.points.size()),
+                        false});
         bar_frames_.push_back(static_cast<int>(i));
     }
     std::vector<CornerMark> means;

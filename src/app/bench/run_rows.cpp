@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/choose.h"
+#include "base/figure_text.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -22,11 +23,8 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
         row.push_back(
             chart ? Cell(QString::number(f.detection.corners.size()), static_cast<double>(f.detection.corners.size()))
                   : Cell());
-        row.push_back(used && chart ? Cell(QString::number(outcome->view.rms_px, 'f', 4), outcome->view.rms_px)
-                                    : Cell());
-        row.push_back(used && chart
-                          ? Cell(QString::number(outcome->view.tilt_degrees(), 'f', 0), outcome->view.tilt_degrees())
-                          : Cell());
+        row.push_back(used && chart ? measured_cell(figures::reprojection_error, outcome->view.rms_px) : Cell());
+        row.push_back(used && chart ? measured_cell(figures::coarse_angle, outcome->view.tilt_degrees()) : Cell());
         if (f.dropped)
             row.push_back(Cell("– dropped", Cell::Tone::faint, "Dropped by hand"));
         else if (!f.problem.empty())
@@ -64,11 +62,11 @@ TableOf<ModelTrial>* new_trials_table() {
         {{text_column("Model"),
           [](const ModelTrial& t) { return Cell(q(t.name()), t.taken ? Cell::Tone::mark : Cell::Tone::plain); }},
          {figure_column("RMS / px", 64),
-          [](const ModelTrial& t) { return Cell(QString::number(t.rms_px, 'f', 4), t.rms_px); }},
+          [](const ModelTrial& t) { return measured_cell(figures::reprojection_error, t.rms_px); }},
          {figure_column("Held out / px", 86),
-          [](const ModelTrial& t) { return Cell(QString::number(t.unseen.rms_px, 'f', 4), t.unseen.rms_px); }},
+          [](const ModelTrial& t) { return measured_cell(figures::reprojection_error, t.unseen.rms_px); }},
          {figure_column("In sigmas", 66),
-          [=](const ModelTrial& t) { return Cell(QString::number(in_sigmas(t), 'f', 3), in_sigmas(t)); }},
+          [=](const ModelTrial& t) { return measured_cell(figures::ratio, in_sigmas(t)); }},
          {text_column("State", 62), [](const ModelTrial& t) {
               return t.taken ? Cell("✓ taken", Cell::Tone::mark) : Cell("tried", Cell::Tone::faint);
           }}});
@@ -80,12 +78,12 @@ QString figures_text(const ProfileNode& n) {
         return QString("<span style='font-size:8pt;color:#626c70'>%1</span>&nbsp;%2").arg(name, value);
     };
     return QStringList{figure("model", q(to_string(n.model.kind()))),
-                       figure("focal length", QString("%1 mm").arg(n.focal_mm, 0, 'f', 3)),
-                       figure("RMS of both axes", QString("%1 px").arg(k.rms_px, 0, 'f', 4)),
-                       figure("held out", QString("%1 px").arg(k.held_out_rms_px, 0, 'f', 4)),
-                       figure("largest σ of an axis", QString("%1 px").arg(k.max_sigma_px, 0, 'f', 4)),
-                       figure("distortion", QString("%1 %").arg(k.distortion_extreme_percent, 0, 'f', 2)),
-                       figure("coverage", QString("%1 %").arg(100 * k.coverage, 0, 'f', 0)),
+                       figure("focal length", q(figure_text(figures::length, n.focal_mm))),
+                       figure("RMS of both axes", q(figure_text(figures::reprojection_error, k.rms_px))),
+                       figure("held out", q(figure_text(figures::reprojection_error, k.held_out_rms_px))),
+                       figure("largest σ of an axis", q(figure_text(figures::reprojection_error, k.max_sigma_px))),
+                       figure("distortion", q(figure_text(figures::distortion, k.distortion_extreme_percent))),
+                       figure("coverage", q(figure_text(figures::share, 100 * k.coverage))),
                        figure("corners", QString::number(k.corners))}
         .join(" &nbsp; ");
 }

@@ -38,8 +38,8 @@ AccountDialog::AccountDialog(const Parts& parts, const std::filesystem::path& pi
         parts.jobs(),
         [account, picture, source = parts.exports().source()](const Progress&) {
             std::vector<std::string> changed = changed_since(account, picture);
-            Store store = source.open(Access::read);
-            for (std::string& line : changed_since(account, store)) changed.push_back(std::move(line));
+            const auto store = source.open_for_reading();
+            for (std::string& line : changed_since(account, *store)) changed.push_back(std::move(line));
             return changed;
         },
         [this](std::optional<std::vector<std::string>> changed, const QString& problem) {

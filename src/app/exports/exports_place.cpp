@@ -229,8 +229,8 @@ void ExportsPlace::refresh_preview() {
         parts_.jobs(),
         [path = f->path, delivery = form_->delivery(), folder = folder_->text().toStdString(),
          source = parts_.exports().source()](const Progress&) {
-            Store store = source.open(Access::read);
-            return export_preview(path, development_from_store(store, path), delivery, folder);
+            const auto store = source.open_for_reading();
+            return export_preview(path, development_from_store(*store, path), delivery, folder);
         },
         [this](const std::optional<ExportPreview>& preview, const QString& problem) {
             show_preview(preview, problem);

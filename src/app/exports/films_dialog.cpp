@@ -5,6 +5,7 @@
 #include <QPushButton>
 #include <set>
 
+#include "base/figure_text.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
@@ -14,7 +15,7 @@ namespace {
 
 QString length_of(double seconds) {
     if (seconds <= 0) return "not said";
-    if (seconds < 60) return QString("%1 s").arg(seconds, 0, 'f', 1);
+    if (seconds < 60) return q(figure_text(figures::duration, seconds));
     return QString("%1 min %2 s").arg(static_cast<int>(seconds) / 60).arg(static_cast<int>(seconds) % 60);
 }
 
@@ -117,8 +118,8 @@ void FilmsDialog::look() {
     latest_.start(
         parts_.jobs(),
         [films = films_, source = parts_.exports().source()](const Progress& progress) {
-            Store store = source.open(Access::read);
-            return look_at_films(store, films, progress);
+            const auto store = source.open_for_reading();
+            return look_at_films(*store, films, progress);
         },
         [this](std::optional<std::vector<FilmLook>> found, const QString& problem) {
             if (found)

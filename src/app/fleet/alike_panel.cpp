@@ -7,6 +7,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "jobs.h"
 #include "patches/body_colours.h"
@@ -18,14 +19,13 @@
 namespace optrel {
 namespace {
 
-QString with_sigma(const ColourFigure& f, int decimals) {
-    return QString("%1%2 ± %3")
-        .arg(f.value >= 0 ? "+" : "")
-        .arg(f.value, 0, 'f', decimals)
-        .arg(f.sigma, 0, 'f', decimals);
-}
+QString with_sigma(const FigureKind& kind, const ColourFigure& f) { return q(number_text(kind, f.value, f.sigma)); }
 
-Cell spread_cell(const Spread& s) { return {QString("%1 / %2").arg(s.mean, 0, 'f', 2).arg(s.p95, 0, 'f', 2), s.mean}; }
+QString shown_difference(double difference) { return q(number_text(figures::colour_difference, difference)); }
+
+Cell spread_cell(const Spread& s) {
+    return {QString("%1 / %2").arg(shown_difference(s.mean), shown_difference(s.p95)), s.mean};
+}
 
 NumberBox* limit_box(const QString& name, double value) {
     auto* box = new NumberBox;
@@ -71,27 +71,26 @@ void AlikePanel::build_tables() {
          {figure_column("Exposure EV", 100),
           [](const SpanRow& r) {
               const AlikePins& p = r.span.pins;
-              return p.exposure ? Cell(with_sigma(p.exposure_ev, 3), p.exposure_ev.value) : Cell();
+              return p.exposure ? Cell(with_sigma(figures::exposure, p.exposure_ev), p.exposure_ev.value) : Cell();
           }},
          {figure_column("Warmth MK⁻¹", 90),
           [](const SpanRow& r) {
               const AlikePins& p = r.span.pins;
-              return p.neutral ? Cell(with_sigma(p.warmth, 1), p.warmth.value) : Cell();
+              return p.neutral ? Cell(with_sigma(figures::warmth, p.warmth), p.warmth.value) : Cell();
           }},
          {figure_column("Tint", 78),
           [](const SpanRow& r) {
               const AlikePins& p = r.span.pins;
-              return p.neutral ? Cell(with_sigma(p.tint, 1), p.tint.value) : Cell();
+              return p.neutral ? Cell(with_sigma(figures::tint, p.tint), p.tint.value) : Cell();
           }},
          {text_column("Colours", 58), [](const SpanRow& r) { return Cell(r.span.pins.colour_file ? "own file" : ""); }},
          {figure_column("dE2000", 96), [](const SpanRow& r) {
               const AlikePins& p = r.span.pins;
-              Cell out(QString("%1 → %2").arg(p.before.mean, 0, 'f', 2).arg(p.after.mean, 0, 'f', 2), p.after.mean);
+              Cell out(q(change_text(figures::colour_difference, p.before.mean, p.after.mean)), p.after.mean);
               out.tone = p.reached ? Cell::Tone::mark : Cell::Tone::warning;
               out.hint = QString("Mean before and after; 95 percent of the patches: %1 and %2. %3")
-                             .arg(p.before.p95, 0, 'f', 2)
-                             .arg(p.after.p95, 0, 'f', 2)
-                             .arg(p.reached ? "Within the limit." : "The limit is not reached.");
+                             .arg(shown_difference(p.before.p95), shown_difference(p.after.p95),
+                                  p.reached ? "Within the limit." : "The limit is not reached.");
               return out;
           }}});
     bodies_->allow_several();
@@ -162,8 +161,8 @@ void AlikePanel::list_references() {
     parts_.jobs().run_quietly(
         [source = parts_.profiles().source(), bodies] {
             try {
-                Store store = source.open(Access::read);
-                *bodies = bodies_with_colours(store);
+                const auto store = source.open_for_reading();
+                *bodies = bodies_with_colours(*store);
             } catch (const std::exception&) {
                 // The place says that no body is measured; what is wrong with the store stands in Attention.
             }
@@ -197,16 +196,16 @@ void AlikePanel::compare() {
     running_.start(
         parts_.jobs(), "Comparing bodies",
         [source = parts_.profiles().source(), draft = parts_.baselines().draft(), request, result](Progress&) {
-            Store store = source.open(Access::read);
+            const auto store = source.open_for_reading();
             AlikeRequest wanted = request;
-            wanted.bodies = bodies_with_colours(store);
+            wanted.bodies = bodies_with_colours(*store);
             // The reference comes first: its light counts.
             std::vector<std::string> bodies = wanted.bodies;
             std::stable_partition(bodies.begin(), bodies.end(),
                                   [&](const std::string& b) { return b == wanted.reference; });
-            result->spread = fleet_spread(store, bodies, draft, wanted.kelvin);
+            result->spread = fleet_spread(*store, bodies, draft, wanted.kelvin);
             try {
-                result->alike = propose_alike(store, wanted);
+                result->alike = propose_alike(*store, wanted);
                 result->proposed = true;
             } catch (const Error& error) {
                 result->problem = error.what();
@@ -249,16 +248,14 @@ void AlikePanel::show_found() {
     for (const std::string& problem : found_->spread.problems) said << q(problem);
     if (!found_->spread.stands_out.empty())
         said << QString("%1 stands out: %2 dE2000 from the others on the mean, as pinned.")
-                    .arg(label(found_->spread.stands_out))
-                    .arg(found_->spread.stands_out_by, 0, 'f', 2);
+                    .arg(label(found_->spread.stands_out), shown_difference(found_->spread.stands_out_by));
     double recorded = 0, pinned = 0;
     for (const PairSpread& p : found_->spread.pairs) {
         recorded += p.recorded.mean / static_cast<double>(found_->spread.pairs.size());
         pinned += p.pinned.mean / static_cast<double>(found_->spread.pairs.size());
     }
     said << QString("All pairs: %1 dE2000 as recorded, %2 as pinned in the draft.")
-                .arg(recorded, 0, 'f', 2)
-                .arg(pinned, 0, 'f', 2);
+                .arg(shown_difference(recorded), shown_difference(pinned));
     said_->setText(said.join(" "));
 }
 
@@ -293,8 +290,7 @@ void AlikePanel::show_charts() {
         const Spread s = spread_of(all);
         split.figures = QString("ISO %1: dE2000 %2 on the mean, %3 at most")
                             .arg(c.iso)
-                            .arg(s.mean, 0, 'f', 2)
-                            .arg(s.largest, 0, 'f', 2);
+                            .arg(shown_difference(s.mean), shown_difference(s.largest));
         out.push_back(std::move(split));
     }
     if (out.empty()) return charts_->clear("No other body is measured.");
@@ -318,7 +314,7 @@ void AlikePanel::pin() {
         parts_.jobs(), "Writing colour files",
         [source = parts_.profiles().source(), bodies, reference = found_->reference, files,
          author = current_author()](Progress&) {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             for (const BodyAlike& b : bodies) files->push_back(put_colour_file(store, b, reference, author));
         },
         [this, bodies, files](const std::string& problem) {

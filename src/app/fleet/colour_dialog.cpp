@@ -4,6 +4,7 @@
 #include <QFormLayout>
 #include <QPushButton>
 
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
@@ -28,7 +29,7 @@ ColourDialog::ColourDialog(const Parts& parts, ColourProfile profile, const QStr
     if (profile_.dng) {
         QStringList lights;
         for (const ProfileLight& l : profile_.dng->lights)
-            lights << (l.kelvin > 0 ? QString("%1 K").arg(l.kelvin, 0, 'f', 0) : QString("not said"));
+            lights << (l.kelvin > 0 ? q(figure_text(figures::temperature, l.kelvin)) : QString("not said"));
         line("For light of", lights.join(" and "));
     }
     line("For the camera", profile_.camera.empty() ? QString("not said") : q(profile_.camera));
@@ -60,8 +61,8 @@ void ColourDialog::compare() {
     latest_.start(
         parts_.jobs(),
         [frame, profile = profile_, source = parts_.profiles().source()](const Progress& progress) {
-            Store store = source.open(Access::read);
-            return colour_change(frame, development_from_store(store, frame), profile, progress);
+            const auto store = source.open_for_reading();
+            return colour_change(frame, development_from_store(*store, frame), profile, progress);
         },
         [this](std::optional<ColourChange> change, const QString& problem) {
             difference_->setText(change ? q(change->sentence()) : problem);

@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <QVBoxLayout>
 
+#include "base/figure_text.h"
 #include "base/output.h"
 #include "fleet/defects_dialog.h"
 #include "fleet/version_actions.h"
@@ -155,7 +156,7 @@ void DefectsPanel::show_version(int row) {
                      .arg(s.iso)
                      .arg(s.exposure_s > 0 ? QString("%1 s").arg(s.exposure_s, 0, 'g', 4)
                                            : QString("exposure time not recorded"))
-                     .arg(s.noise, 0, 'f', 2);
+                     .arg(q(number_text(figures::counts, s.noise)));
     if (v->map.settings.empty()) lines << "No dark frames: hot and unstable pixels were not looked for.";
     lines << (v->map.flats > 0 ? QString("%1 flat fields.").arg(v->map.flats)
                                : QString("No flat fields: dead pixels were not looked for."));

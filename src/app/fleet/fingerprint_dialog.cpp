@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "jobs.h"
 #include "reach/reach_dialog.h"
 #include "sensor/fingerprint.h"
@@ -29,7 +30,7 @@ FingerprintDialog::FingerprintDialog(const Parts& parts, FingerprintFindings fou
         {{text_column("Body", 180), [label](const FingerprintProposal& p) { return Cell(label(p.body)); }},
          {figure_column("Frames", 60), [](const FingerprintProposal& p) { return figure_cell(p.frames.size()); }},
          {figure_column("Least figure", 90),
-          [](const FingerprintProposal& p) { return Cell(QString::number(p.least_figure, 'f', 0), p.least_figure); }},
+          [](const FingerprintProposal& p) { return measured_cell(figures::fingerprint, p.least_figure); }},
          {text_column("Reason"), [](const FingerprintProposal& p) {
               return Cell(q(p.sentence), Cell::Tone::plain, q(p.frames.front().string()));
           }}});
@@ -125,10 +126,10 @@ void look_by_fingerprint(const FingerprintDialog::Parts& parts, QWidget* parent)
     parts.jobs().run(
         "Comparing sensors",
         [source = parts.entries().source(), found](Progress& progress) {
-            Store store = source.open(Access::read);
-            *found = look_by_fingerprint(store, progress);
+            const auto store = source.open_for_reading();
+            *found = look_by_fingerprint(*store, progress);
             try {
-                Store into = source.open(Access::write);
+                Store into = source.open_for_writing();
                 remember_unmatched(into, *found);
             } catch (const Error&) {
                 // Who may only look learns the same; Attention then goes on to offer the comparison.

@@ -7,6 +7,7 @@
 
 #include "base/choose.h"
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "jobs.h"
 #include "sharing/sharing_actions.h"
 #include "studio/baselines/drafting.h"
@@ -42,7 +43,7 @@ Cell measured_rms_cell(const ProfileMatch& m) {
     const Profile& p = *m.profile;
     if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
     const double rms = p.nodes.front().quality.rms_px;
-    return {QString::number(rms, 'f', 3), rms};
+    return measured_cell(figures::reprojection_error, rms);
 }
 
 TableOf<ProfileMatch>* new_candidates_table() {

@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <QVBoxLayout>
 
+#include "base/figure_text.h"
 #include "jobs.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/log_plot.h"
@@ -23,13 +24,13 @@ NumberBox* limit_box(const QString& name, double value) {
     return box;
 }
 
-Cell from_to(double before, double after, int decimals) {
-    return {QString("%1 → %2").arg(before, 0, 'f', decimals).arg(after, 0, 'f', decimals), after};
+Cell from_to(const FigureKind& kind, double before, double after) {
+    return {q(change_text(kind, before, after)), after};
 }
 
 Cell needed_and_pinned(double needed, double pinned, bool reached) {
-    if (!reached) return {QString("%1 !").arg(needed, 0, 'f', 0), Cell::Tone::serious, "No strength meets the limit"};
-    return {QString("%1 (%2)").arg(needed, 0, 'f', 0).arg(pinned, 0, 'f', 0), needed};
+    if (!reached) return {QString("%1 !").arg(std::lround(needed)), Cell::Tone::serious, "No strength meets the limit"};
+    return {QString("%1 (%2)").arg(std::lround(needed)).arg(std::lround(pinned)), needed};
 }
 
 TableOf<NoiseRampPoint>* new_points_table() {
@@ -42,13 +43,16 @@ TableOf<NoiseRampPoint>* new_points_table() {
          {figure_column("Colour (pinned)", 104),
           [](const Point& p) { return needed_and_pinned(p.need.colour, p.pinned_colour, p.need.reached); }},
          {figure_column("σ of L*"),
-          [](const Point& p) { return from_to(p.need.without.lightness, p.need.with.lightness, 2); }},
+          [](const Point& p) {
+              return from_to(figures::lab_deviation, p.need.without.lightness, p.need.with.lightness);
+          }},
          {figure_column("σ of a*, b*"),
-          [](const Point& p) { return from_to(p.need.without.colour, p.need.with.colour, 2); }},
+          [](const Point& p) { return from_to(figures::lab_deviation, p.need.without.colour, p.need.with.colour); }},
          {figure_column("MTF50 c/px"),
-          [](const Point& p) { return from_to(p.need.without.mtf50, p.need.with.mtf50, 2); }},
-         {figure_column("Texture %"),
-          [](const Point& p) { return from_to(100 * p.need.without.texture, 100 * p.need.with.texture, 0); }}});
+          [](const Point& p) { return from_to(figures::modulation, p.need.without.mtf50, p.need.with.mtf50); }},
+         {figure_column("Texture %"), [](const Point& p) {
+              return from_to(figures::share, 100 * p.need.without.texture, 100 * p.need.with.texture);
+          }}});
 }
 
 /// The ramp between its knots, constant beyond them.
@@ -158,8 +162,8 @@ void NoiseRampDialog::derive() {
         [source = parts_.profiles().source(), noise = noise_, draft = parts_.baselines().draft(), limit, result,
          problem](Progress& progress) {
             try {
-                Store store = source.open(Access::read);
-                *result = derive_noise_ramp(store, noise, draft, limit, progress);
+                const auto store = source.open_for_reading();
+                *result = derive_noise_ramp(*store, noise, draft, limit, progress);
             } catch (const Cancelled&) {
                 *problem = "It was cancelled.";
             } catch (const std::exception& error) {

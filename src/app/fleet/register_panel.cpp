@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "fleet/register_cells.h"
 #include "reach/reach_dialog.h"
 #include "shared/claim_dialog.h"
@@ -147,7 +148,7 @@ Table* RegisterPanel::new_models_table() {
                     }},
                    {edited_figure_column("Pitch / µm", 74),
                     [](const Model& m) {
-                        return m.pitch_um > 0 ? Cell(QString::number(m.pitch_um, 'f', 2))
+                        return m.pitch_um > 0 ? Cell(q(number_text(figures::pitch, m.pitch_um)))
                                               : Cell("not known", Cell::Tone::faint);
                     }},
                    text_of(edited_column("Filter", 64), &Model::filter, "not known"),

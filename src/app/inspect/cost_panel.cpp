@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "frames/orientation.h"
 #include "optics/stretch.h"
 #include "theme.h"
@@ -20,11 +21,7 @@ Vec2 place_of(const PictureView& view, int orientation, double across, double do
     return {p.x, p.y};
 }
 
-QString percent(double factor) {
-    return QString("%1%2 %")
-        .arg(factor < 1 ? QString(QChar(0x2212)) : "+")
-        .arg(std::abs(100 * (factor - 1)), 0, 'f', 1);
-}
+QString percent(double factor) { return q(figure_text(figures::light_change, 100 * (factor - 1))); }
 
 }  // namespace
 
@@ -91,7 +88,9 @@ void CostPanel::show_light(const LightDistribution& light) {
     }
     light_->set_curves(std::move(curves), -10, LightDistribution::highest_ev, 1);
     const auto three = [](const std::array<double, 3>& p) {
-        return QString("R %1, G %2, B %3 %").arg(p[0], 0, 'f', 2).arg(p[1], 0, 'f', 2).arg(p[2], 0, 'f', 2);
+        return QString("R %1, G %2, B %3")
+            .arg(q(number_text(figures::fine_share, p[0])), q(number_text(figures::fine_share, p[1])),
+                 q(figure_text(figures::fine_share, p[2])));
     };
     clipped_->setText(QString("At or above white: %1; before the falloff is undone %2.")
                           .arg(three(light.after.clipped_percent), three(light.before.clipped_percent)));

@@ -7,6 +7,7 @@
 #include <QScrollArea>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -317,8 +318,9 @@ void HandPanel::show_none() {
 
 void HandPanel::say_sense(double distortion) {
     QString text = "Lines are taken as they are.";
-    if (distortion < 0) text = QString("Barrel of %1 % is undone.").arg(-distortion, 0, 'f', 2);
-    if (distortion > 0) text = QString("Pincushion of %1 % is undone.").arg(distortion, 0, 'f', 2);
+    if (distortion < 0) text = QString("Barrel of %1 is undone.").arg(q(figure_text(figures::fine_share, -distortion)));
+    if (distortion > 0)
+        text = QString("Pincushion of %1 is undone.").arg(q(figure_text(figures::fine_share, distortion)));
     sense_->setText(text);
 }
 

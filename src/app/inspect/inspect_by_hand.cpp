@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "baselines/fringe_hues.h"
 #include "frames/orientation.h"
@@ -69,8 +70,8 @@ void InspectPlace::keep_as_profile() {
                                    .arg(q(p.name))
                                    .arg(p.version);
                 if (made->light_off_ev > 0.02)
-                    said +=
-                        QString(" Its falloff follows the corner light to %1 EV.").arg(made->light_off_ev, 0, 'f', 2);
+                    said += QString(" Its falloff follows the corner light to %1.")
+                                .arg(q(figure_text(figures::falloff_size, made->light_off_ev)));
                 parts_.tell(said);
             });
         });

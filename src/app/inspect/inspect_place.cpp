@@ -8,6 +8,7 @@
 #include <QSplitter>
 #include <QToolButton>
 
+#include "base/figure_text.h"
 #include "frames/orientation.h"
 #include "inspect/picture_places.h"
 #include "jobs.h"
@@ -409,10 +410,10 @@ void InspectPlace::show_framing() {
                           b = place_as_held({double(k.br().x), double(k.br().y)}, size, m.orientation);
         const QRectF kept = QRectF(QPointF(a.x, a.y), QPointF(b.x, b.y)).normalized();
         view_->set_crop(kept);
-        crop_->setText(QString("The crop keeps %1 × %2 px; %3 % of the picture is lost.")
+        crop_->setText(QString("The crop keeps %1 × %2 px; %3 of the picture is lost.")
                            .arg(kept.width())
                            .arg(kept.height())
-                           .arg(100 - 100.0 * k.area() / size.area(), 0, 'f', 1));
+                           .arg(q(figure_text(figures::light, 100 - 100.0 * k.area() / size.area()))));
         crop_->show();
     }
     view_->set_lines(lines_over(*framing, m));

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -23,9 +24,7 @@ constexpr const char* names[LoupeRing::count] = {"upper left corner", "upper edg
                                                  "lower left corner", "lower edge", "lower right corner"};
 constexpr int centre = 4;
 
-QString pair_text(double before, double after, int decimals) {
-    return QString("%1 → %2").arg(before, 0, 'f', decimals).arg(after, 0, 'f', decimals);
-}
+QString changed(const FigureKind& kind, double before, double after) { return q(change_text(kind, before, after)); }
 
 }  // namespace
 
@@ -101,15 +100,16 @@ QString LoupeRing::figures(int loupe) const {
     const PatchFigures &b = shown_[loupe].before_figures, &a = shown_[loupe].after_figures;
     QString text = "no edge to measure by";
     if (b.edges > 0 && a.edges > 0) {
-        text =
-            QString("fringe R %1, B %2 px\n").arg(pair_text(b.red_px, a.red_px, 2), pair_text(b.blue_px, a.blue_px, 2));
-        text += b.width_px > 0 && a.width_px > 0 ? QString("edge %1 px").arg(pair_text(b.width_px, a.width_px, 1))
-                                                 : QString("thin lines");
+        text = QString("fringe R %1, B %2 px\n")
+                   .arg(changed(figures::shift, b.red_px, a.red_px), changed(figures::shift, b.blue_px, a.blue_px));
+        text += b.width_px > 0 && a.width_px > 0
+                    ? QString("edge %1 px").arg(changed(figures::place, b.width_px, a.width_px))
+                    : QString("thin lines");
     }
     const PatchFigures &b0 = shown_[centre].before_figures, &a0 = shown_[centre].after_figures;
     if (loupe != centre && b.light > 0 && a.light > 0 && b0.light > 0 && a0.light > 0)
         text += QString(b.edges > 0 ? ", light %1 EV" : "\nlight %1 EV")
-                    .arg(pair_text(std::log2(b.light / b0.light), std::log2(a.light / a0.light), 2));
+                    .arg(changed(figures::range, std::log2(b.light / b0.light), std::log2(a.light / a0.light)));
     return text.replace('-', QChar(0x2212));
 }
 

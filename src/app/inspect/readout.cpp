@@ -6,6 +6,7 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "base/figure_text.h"
 #include "frames/orientation.h"
 #include "theme.h"
 #include "window_words.h"
@@ -89,7 +90,7 @@ void Readout::show_text(const QString& text) {
 }
 
 void Readout::show_lost(const std::array<double, 7>& p) {
-    const auto share = [&](int bit) { return QString::number(p[static_cast<std::size_t>(bit)], 'f', 2); };
+    const auto share = [&](int bit) { return q(number_text(figures::fine_share, p[static_cast<std::size_t>(bit)])); };
     lost_->setText(QString("Of the picture, clipped in the raw (rising strokes): R %1, G %2, B %3 %; by development "
                            "(vertical strokes): %4 %; black (falling strokes): %5 % in the raw, %6 % developed; beyond "
                            "the screen's colours (dots): %7 %")

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/angle.h"
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -16,13 +17,13 @@ const char* const channel_names[] = {"Red", "Green", "Blue"};
 
 Cell mtf50_cell(const EdgeResponse& e) {
     if (!e.usable) return {"–", Cell::Tone::faint};
-    return Cell(QString("%1 ± %2").arg(e.mtf50, 0, 'f', 3).arg(e.sigma, 0, 'f', 3), e.mtf50);
+    return Cell(q(number_text(figures::modulation, e.mtf50, e.sigma)), e.mtf50);
 }
 
 /// Neighbouring positions of the corrected picture share samples, so their scatter underestimates the error: no sigma.
 Cell after_cell(const EdgeResponse& e) {
     if (!e.usable) return {"–", Cell::Tone::faint};
-    Cell cell(QString::number(e.mtf50, 'f', 3), e.mtf50);
+    Cell cell = measured_cell(figures::modulation, e.mtf50);
     cell.hint = "As sure as before, at best: neighbouring places of the corrected picture share samples";
     return cell;
 }
@@ -167,10 +168,10 @@ void SharpnessPanel::show_edge(const EdgeCurves& edge) {
     table_->set_rows(std::move(rows));
     if (!before.usable) return text_->setText(q(before.why_not));
     if (!after.usable) return text_->setText("Before: measured. After: " + q(after.why_not));
-    text_->setText(QString("Modulation is one half at %1 cycles per px before and %2 after (green); after is the "
-                           "corrected picture before tones and sharpening.")
-                       .arg(before.mtf50, 0, 'f', 3)
-                       .arg(after.mtf50, 0, 'f', 3));
+    text_->setText(
+        QString("Modulation is one half at %1 cycles per px before and %2 after (green); after is the "
+                "corrected picture before tones and sharpening.")
+            .arg(q(number_text(figures::modulation, before.mtf50)), q(number_text(figures::modulation, after.mtf50))));
 }
 
 }  // namespace optrel

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/straighten_tool.h"
+#include "base/figure_text.h"
 #include "window_words.h"
 
 namespace optrel {
@@ -79,7 +80,7 @@ void StraightenTool::solve() {
 void StraightenTool::propose(const Straightened& solved, const QString& by) {
     result_ = solved;
     const auto angle = [](const char* name, double value, double sigma) {
-        return sigma > 0 ? QString("%1 %2° ± %3°").arg(name).arg(value, 0, 'f', 2).arg(sigma, 0, 'f', 2) : QString();
+        return sigma > 0 ? name + (" " + q(figure_text(figures::angle, value, sigma))) : QString();
     };
     QStringList parts{angle("roll", solved.turn.roll_deg, solved.sigma.roll_deg),
                       angle("pitch", solved.turn.pitch_deg, solved.sigma.pitch_deg),
@@ -110,7 +111,7 @@ void StraightenTool::level(const std::vector<Vec2>& corners, double mark_px, con
         const RectangleTurn r = level_by_corners(corners, mark_px, development);
         solved.turn = r.turn;
         solved.sigma = r.sigma;
-        propose(solved, QString("four corners, each marked to %1 px").arg(mark_px, 0, 'f', 1));
+        propose(solved, "four corners, each marked to " + q(figure_text(figures::place, mark_px)));
     } catch (const std::exception& error) {
         text_ = q(error.what());
     }

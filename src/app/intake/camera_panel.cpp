@@ -4,6 +4,7 @@
 #include <QFileDialog>
 #include <QFormLayout>
 
+#include "base/figure_text.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -38,7 +39,7 @@ CameraPanel::CameraPanel(const Parts& parts) : parts_(parts) {
          {text_column("Folder on the camera"), [](const FileOnCamera& f) { return Cell(q(f.folder)); }},
          {figure_column("MB", 64), [](const FileOnCamera& f) {
               const double megabytes = static_cast<double>(f.size) / 1e6;
-              return f.size == 0 ? Cell() : Cell(QString::number(megabytes, 'f', 1), megabytes);
+              return f.size == 0 ? Cell() : measured_cell(figures::megabytes, megabytes);
           }}});
     layout->addWidget(files_, 1);
     connect(&parts_.cameras(), &CameraService::changed, this, &CameraPanel::refresh);

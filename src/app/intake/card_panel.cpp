@@ -104,7 +104,7 @@ void CardPanel::copy() {
             IntakeOrder how;
             how.only_index = !baseline;
             how.author = author;
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             take_in_copies(store, *found, how, progress);
         },
         [this, found] {

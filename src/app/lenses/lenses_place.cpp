@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/output.h"
 #include "lenses/profile_dialog.h"
@@ -83,7 +84,7 @@ void LensesPlace::ask_to_make_current() {
          .verb = "Make &current",
          .note = "Why",
          .look =
-             [p](Store& store, Progress& progress) {
+             [p](const Store& store, Progress& progress) {
                  return reach_of_versions(store, with_current(store.profiles().all_versions(), p.id, p.version),
                                           progress);
              }},
@@ -110,7 +111,7 @@ void LensesPlace::ask_to_withdraw() {
                     .note = "Reason",
                     .note_needed = true,
                     .look =
-                        [p](Store& store, Progress& progress) {
+                        [p](const Store& store, Progress& progress) {
                             return reach_of_versions(
                                 store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), progress);
                         }},
@@ -160,7 +161,7 @@ Cell rms_cell(const Profile& p) {
     if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
     double rms = 0;
     for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
-    return {QString::number(rms, 'f', 4), rms};
+    return measured_cell(figures::reprojection_error, rms);
 }
 
 TableOf<Profile>* new_profiles_table() {
@@ -331,7 +332,7 @@ void LensesPlace::show_comparison() {
                 };
                 if (on(at.x(), {0.1, 0.5, 0.9}) && on(at.y(), {1 / 14.0, 0.5, 13 / 14.0}))
                     labels.emplace_back(QPointF(d.places[i].x(), d.places[i].y()),
-                                        QString("%1%2 EV").arg(d.ev[i] < 0 ? "" : "+").arg(d.ev[i], 0, 'f', 3));
+                                        q(figure_text(figures::falloff, d.ev[i])));
             }
         difference_->set_frame(QImage(), QSizeF(p.geometry.width, p.geometry.height));
         difference_->set_corners(std::move(marks));

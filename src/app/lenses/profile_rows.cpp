@@ -2,6 +2,7 @@
 #include "lenses/profile_rows.h"
 
 #include "base/choose.h"
+#include "base/figure_text.h"
 #include "exchange/run_report.h"
 #include "optics/compare_profiles.h"
 #include "widgets/place.h"
@@ -23,28 +24,27 @@ std::vector<ProfileFigure> profile_figures(const Profile& p, int node) {
                          Cell::Tone tone = Cell::Tone::plain) {
         rows.push_back({name, value, hint, tone});
     };
-    const auto fixed = [](double v, int digits, const char* unit) {
-        return QString("%1 %2").arg(v, 0, 'f', digits).arg(unit);
-    };
+    const auto shown = [](const FigureKind& kind, double value) { return q(figure_text(kind, value)); };
     add("Measured on", q(p.camera));
-    add("Sensor",
-        QString("%1 × %2, %3 µm").arg(p.geometry.width).arg(p.geometry.height).arg(p.geometry.pitch_um, 0, 'f', 2));
+    add("Sensor", QString("%1 × %2, %3")
+                      .arg(p.geometry.width)
+                      .arg(p.geometry.height)
+                      .arg(shown(figures::pitch, p.geometry.pitch_um)));
     add("Lens setting", q(to_string(n.setting)));
     if (n.mapping_from_aperture > 0)
         add("Mapping measured at", QString("f/%1").arg(n.mapping_from_aperture),
             "Only the falloff was measured at this aperture; distortion hardly changes with it");
     add("Model", q(to_string(n.model.kind())));
-    add("Focal length, calibrated", fixed(n.focal_mm, 3, "mm"));
-    add("Optical centre from the middle",
-        QString("%1, %2 mm").arg(n.centre_mm.x(), 0, 'f', 3).arg(n.centre_mm.y(), 0, 'f', 3));
-    add("Distortion, extreme", fixed(k.distortion_extreme_percent, 3, "%"),
+    add("Focal length, calibrated", shown(figures::length, n.focal_mm));
+    add("Optical centre from the middle", q(pair_text(figures::length, n.centre_mm.x(), n.centre_mm.y())));
+    add("Distortion, extreme", shown(figures::distortion, k.distortion_extreme_percent),
         "ISO 17850: (distorted - ideal) / ideal radius");
     const double off = decentring_px(n, p.geometry),
                  decentred_px = decentred_share * p.geometry.half_diagonal_mm() / p.geometry.pitch_mm();
-    add("Decentring", fixed(off, 2, "px") + (off > decentred_px ? ", decentred" : ""),
+    add("Decentring", shown(figures::shift, off) + (off > decentred_px ? ", decentred" : ""),
         QString(
             "The largest departure from a lens that is alike in all directions; above %1 px a copy is called decentred")
-            .arg(decentred_px, 0, 'f', 2),
+            .arg(q(number_text(figures::shift, decentred_px))),
         off > decentred_px ? Cell::Tone::warning : Cell::Tone::plain);
     if (p.taken_in)
         add("Taken in from",
@@ -57,27 +57,32 @@ std::vector<ProfileFigure> profile_figures(const Profile& p, int node) {
         add("Made by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));
         return rows;
     }
-    add("RMS on used frames, both axes", fixed(k.rms_px, 4, "px"), "Over both axes together: lengths of the residuals");
-    add("RMS on held-out frames, both axes", fixed(k.held_out_rms_px, 4, "px"),
+    add("RMS on used frames, both axes", shown(figures::reprojection_error, k.rms_px),
+        "Over both axes together: lengths of the residuals");
+    add("RMS on held-out frames, both axes", shown(figures::reprojection_error, k.held_out_rms_px),
         "Over both axes together; each frame judged by a lens solved without it");
-    add("Largest uncertainty, one σ of an axis", fixed(k.max_sigma_px, 4, "px"),
+    add("Largest uncertainty, one σ of an axis", shown(figures::reprojection_error, k.max_sigma_px),
         "One sigma of an axis, the largest over the picture");
     if (k.straightness_before_px > 0) {
-        add("Straightness before correction", fixed(k.straightness_before_px, 2, "px"),
+        add("Straightness before correction", shown(figures::shift, k.straightness_before_px),
             "The largest distance of a corner from the straight line through its row or column");
-        if (k.straightness_after_px > 0) add("Straightness after, 95 %", fixed(k.straightness_after_px, 3, "px"));
+        if (k.straightness_after_px > 0)
+            add("Straightness after, 95 %", shown(figures::shift, k.straightness_after_px));
     }
-    add("Data reach field height", fixed(k.largest_height, 2, ""));
+    add("Data reach field height", shown(figures::ratio, k.largest_height));
     add("Chart frames, corners", QString("%1, %2").arg(k.frames_used).arg(k.corners));
     if (n.red)
-        add("Red left after correction", fixed(n.red->residual_p95_px, 3, "px"), "95th percentile over the picture");
+        add("Red left after correction", shown(figures::reprojection_error, n.red->residual_p95_px),
+            "95th percentile over the picture");
     if (n.blue)
-        add("Blue left after correction", fixed(n.blue->residual_p95_px, 3, "px"), "95th percentile over the picture");
+        add("Blue left after correction", shown(figures::reprojection_error, n.blue->residual_p95_px),
+            "95th percentile over the picture");
     if (n.falloff) {
         for (const double h : {0.25, 0.5, 0.75, 1.0})
             add(QString("Falloff of green at field height %1").arg(h),
-                fixed(falloff_ev(*n.falloff, Channel::green, h, p.geometry.half_diagonal_mm()), 3, "EV"));
-        add("Uncertainty of the falloff", fixed(n.falloff->sigma_percent, 2, "%"), "One sigma in the corner");
+                shown(figures::falloff, falloff_ev(*n.falloff, Channel::green, h, p.geometry.half_diagonal_mm())));
+        add("Uncertainty of the falloff", shown(figures::fine_share, n.falloff->sigma_percent),
+            "One sigma in the corner");
         add("Centre of the falloff",
             first_of<const char*>(
                 {{n.falloff->from_chart, "from the chart: second best"}, {n.falloff->centre_measured, "measured"}},

@@ -15,7 +15,7 @@ struct ReachNote::Looking {
 };
 
 ReachNote::Look ReachNote::of(FleetEdit edit) {
-    return [edit = std::move(edit)](Store& store, Progress& progress) { return reach_of(store, edit, progress); };
+    return [edit = std::move(edit)](const Store& store, Progress& progress) { return reach_of(store, edit, progress); };
 }
 
 ReachNote::ReachNote(Jobs& jobs, StoreSource source, QWidget* parent)
@@ -45,8 +45,8 @@ void ReachNote::look(Look look) {
     jobs_.run_quietly(
         [look = std::move(look), source = source_, mine = looking_] {
             try {
-                Store store = source.open(Access::read);
-                mine->reached = look(store, mine->progress);
+                const auto store = source.open_for_reading();
+                mine->reached = look(*store, mine->progress);
             } catch (const Cancelled&) {
                 // A newer computation has replaced this one.
             } catch (const std::exception& error) {

@@ -16,7 +16,7 @@ namespace optrel {
 class ReachNote : public QWidget {
     Q_OBJECT
 public:
-    using Look = std::function<FramesReached(Store&, Progress&)>;
+    using Look = std::function<FramesReached(const Store&, Progress&)>;
     /// Effect of an edit of the register.
     static Look of(FleetEdit edit);
     /// The worker opens the store by `source`.

@@ -67,9 +67,9 @@ void CheckPanel::check() {
     parts_.jobs().run(
         "Checking sidecars",
         [self = QPointer(this), &jobs = parts_.jobs(), after, source = parts_.rollouts().source()](Progress& progress) {
-            Store store = source.open(Access::read);
+            const auto store = source.open_for_reading();
             // A cancelled check shows its findings so far.
-            const DriftReport report = check_drift(store, after, progress);
+            const DriftReport report = check_drift(*store, after, progress);
             jobs.post([self, report] {
                 if (self) self->take(report);
             });
@@ -103,7 +103,7 @@ void CheckPanel::settle() {
     parts_.jobs().run(
         "Settling",
         [=, source = parts_.rollouts().source()](Progress& progress) {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             *settled = settle_drift(store, findings, progress);
         },
         [this, settled] {

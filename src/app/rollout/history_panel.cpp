@@ -104,7 +104,7 @@ void HistoryPanel::look() {
             QElapsedTimer clock;
             clock.start();
             try {
-                *found = source.open(Access::read).rollouts().list();
+                *found = source.open_for_reading()->rollouts().list();
             } catch (const std::exception&) {
                 // The store cannot be reached or is locked; other parts report that.
             }

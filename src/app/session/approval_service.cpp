@@ -39,8 +39,8 @@ void ApprovalService::look_at(int id, const std::function<void(const ProposalVie
     jobs_.run(
         "Looking at a proposal",
         [=, source = store_.source()](Progress& progress) {
-            Store store = source.open(Access::read);
-            *view = look_at_proposal(store, id, progress);
+            const auto store = source.open_for_reading();
+            *view = look_at_proposal(*store, id, progress);
         },
         [=, this] {
             done(*view);

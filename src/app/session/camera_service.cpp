@@ -84,8 +84,8 @@ void CameraService::run(FollowOrder order, std::optional<std::string> set, const
     };
     try {
         {
-            Store store = source_.open(Access::read);
-            order.how = order_for(store, order.to, author);
+            const auto store = source_.open_for_reading();
+            order.how = order_for(*store, order.to, author);
         }
         if (set) {
             order.how = {};

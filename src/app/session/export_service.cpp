@@ -4,6 +4,7 @@
 #include <QString>
 #include <algorithm>
 
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
@@ -45,9 +46,13 @@ void ExportService::work(const std::function<void(Store&)>& change, bool going_o
     jobs_.run_quietly(
         [answer, change, source = store_.source()] {
             try {
-                Store store = source.open(change ? Access::write : Access::read);
-                if (change) change(store);
-                answer->queue = store.exports().of(this_station());
+                if (change) {
+                    Store store = source.open_for_writing();
+                    change(store);
+                    answer->queue = store.exports().of(this_station());
+                } else {
+                    answer->queue = source.open_for_reading()->exports().of(this_station());
+                }
             } catch (const std::exception& error) {
                 answer->problem = q(error.what());
             }
@@ -110,7 +115,7 @@ void ExportService::next() {
         "Exporting",
         [answer, source = store_.source()](Progress& progress) {
             try {
-                Store store = source.open(Access::write);
+                Store store = source.open_for_writing();
                 answer->item = export_next(store, this_station(), progress);
             } catch (const Cancelled&) {
                 answer->cancelled = true;
@@ -149,8 +154,8 @@ QString ExportService::summary() const {
     if (!running_) return text + QString(", %1 wait.").arg(waiting);
     if (in_this_go_ == 0) return text + ".";
     const double seconds = since_.elapsed() / 1000.0 / in_this_go_ * waiting;
-    return text + (seconds < 90 ? QString(", about %1 s left.").arg(std::max(1.0, seconds), 0, 'f', 0)
-                                : QString(", about %1 min left.").arg(seconds / 60, 0, 'f', 0));
+    return text + (seconds < 90 ? QString(", about %1 s left.").arg(std::max(1L, std::lround(seconds)))
+                                : QString(", about %1 min left.").arg(std::lround(seconds / 60)));
 }
 
 }  // namespace optrel

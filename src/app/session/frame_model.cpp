@@ -29,7 +29,7 @@ void FrameModel::add_folder(const QString& folder) {
         "Reading metadata",
         [=](Progress& progress) {
             Store store =
-                source.open(Access::write);  // a separate handle, so that the window does not wait for the disk
+                source.open_for_writing();  // a separate handle, so that the window does not wait for the disk
             std::vector<std::filesystem::path> lying;
             *count = index_files(
                 frame_files(folder.toStdString(), *problems, &lying), *known,
@@ -59,7 +59,7 @@ void FrameModel::reload() {
     jobs_.run_quietly(
         [=, source = store_.source()] {
             try {
-                *fresh = source.open(Access::read).frames().all();
+                *fresh = source.open_for_reading()->frames().all();
             } catch (const std::exception& error) {
                 *problem = q(error.what());
             }

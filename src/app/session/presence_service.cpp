@@ -45,7 +45,7 @@ void PresenceService::say() {
     // Failures are not reported: the announcement is optional, and the next edit will report the problem.
     jobs_.run_in_order([source = store_.source(), mine = mine_] {
         try {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             mine.kind.empty() ? store.stations().leave(mine.window) : store.stations().at(mine);
         } catch (const std::exception&) {
         }
@@ -59,7 +59,7 @@ void PresenceService::reload() {
     jobs_.run_quietly(
         [=, source = store_.source(), window = mine_.window] {
             try {
-                *fresh = source.open(Access::read).stations().others(window);
+                *fresh = source.open_for_reading()->stations().others(window);
             } catch (const std::exception&) {
                 // As above.
             }

@@ -11,25 +11,25 @@
 namespace optrel {
 
 void RunService::save(const RunRecord& run) {
-    jobs_.run_in_order([source = store_.source(), run] { source.open(Access::write).runs().put(run); });
+    jobs_.run_in_order([source = store_.source(), run] { source.open_for_writing().runs().put(run); });
 }
 
 void RunService::save(const BodyRun& run) {
-    jobs_.run_in_order([source = store_.source(), run] { source.open(Access::write).body_runs().put(run); });
+    jobs_.run_in_order([source = store_.source(), run] { source.open_for_writing().body_runs().put(run); });
 }
 
 void RunService::save_frame(int run, int position, const RunFrame& frame) {
     jobs_.run_in_order([source = store_.source(), run, position, frame] {
-        source.open(Access::write).runs().put_frame(run, position, frame);
+        source.open_for_writing().runs().put_frame(run, position, frame);
     });
 }
 
-void RolloutService::work(const QString& title, Access access, const Work& what, const Done& done) {
+void RolloutService::work(const QString& title, const Work& what, const Done& done) {
     auto out = std::make_shared<RolloutReport>();
     jobs_.run(
         title,
-        [out, what, access, source = store_.source(), paused = paused_](Progress& progress) {
-            Store store = source.open(access);
+        [out, what, source = store_.source(), paused = paused_](Progress& progress) {
+            Store store = source.open_for_writing();
             *paused = false;
             *out = what(store, progress, [paused] { return !*paused; });
         },
@@ -39,7 +39,7 @@ void RolloutService::work(const QString& title, Access access, const Work& what,
 void RolloutService::roll_out(std::shared_ptr<const Rehearsal> rehearsal, const std::string& scope,
                               const DayHours& hours, const Done& done) {
     work(
-        "Rolling out", Access::write,
+        "Rolling out",
         [rehearsal = std::move(rehearsal), scope, hours](Store& store, Progress& progress, const MayGoOn& may) {
             RolloutOrder order(current_author());
             order.scope = scope;
@@ -51,7 +51,7 @@ void RolloutService::roll_out(std::shared_ptr<const Rehearsal> rehearsal, const 
 
 void RolloutService::go_on(int number, bool at_once, bool leave_gone, const Done& done) {
     work(
-        "Going on", Access::write,
+        "Going on",
         [number, at_once, leave_gone](Store& store, Progress& progress, const MayGoOn& may) {
             return optrel::go_on(store, number, at_once, progress, {may, leave_gone});
         },
@@ -60,7 +60,7 @@ void RolloutService::go_on(int number, bool at_once, bool leave_gone, const Done
 
 void RolloutService::again(int number, const Done& done) {
     work(
-        "Rolling out again", Access::write,
+        "Rolling out again",
         [number](Store& store, Progress& progress, const MayGoOn&) { return roll_out_again(store, number, progress); },
         done);
 }
@@ -72,8 +72,8 @@ void RolloutService::difference(int number,
     jobs_.run(
         "Reading a rollout",
         [out, counts, number, source = store_.source()](Progress&) {
-            Store store = source.open(Access::read);
-            *out = difference_of(store, number);
+            const auto store = source.open_for_reading();
+            *out = difference_of(*store, number);
             *counts = RehearsalCounts(*out);
         },
         [out, counts, done = std::move(done)] { done(out, *counts); });
@@ -92,7 +92,7 @@ void RolloutService::keep_selection(const std::string& name, const FrameScope& s
 
 void RolloutService::take_back_part(int number, const FrameScope& scope, const Done& done) {
     work(
-        "Rolling back a part", Access::write,
+        "Rolling back a part",
         [number, scope](Store& store, Progress& progress, const MayGoOn&) {
             return optrel::take_back_part(store, number, scope, current_author(), progress);
         },
@@ -101,7 +101,7 @@ void RolloutService::take_back_part(int number, const FrameScope& scope, const D
 
 void RolloutService::take_back(int number, bool leave_gone, const Done& done) {
     work(
-        "Rolling back", Access::write,
+        "Rolling back",
         [number, leave_gone](Store& store, Progress& progress, const MayGoOn& may) {
             return optrel::take_back(store, number, progress, {may, leave_gone});
         },

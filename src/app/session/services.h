@@ -76,7 +76,7 @@ private:
     /// `access`: what the work needs of the database; going on and taking back only read, since a full disk may be why
     /// they are asked for.
     using Work = std::function<RolloutReport(Store&, Progress&, const MayGoOn&)>;
-    void work(const QString& title, Access access, const Work& what, const Done& done);
+    void work(const QString& title, const Work& what, const Done& done);
 
     Store& store_;
     Jobs& jobs_;

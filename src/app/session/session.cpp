@@ -113,7 +113,7 @@ void Session::probe() {
     QThreadPool::globalInstance()->start([window = QPointer<Session>(this), source = store_->source()] {
         bool there = false;
         try {
-            source.open(Access::read);
+            source.open_for_reading();
             there = true;
         } catch (const std::exception&) {
             // Not yet reachable.

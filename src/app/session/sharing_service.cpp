@@ -36,12 +36,12 @@ void SharingService::look_at(const std::filesystem::path& path, std::uint64_t mo
         "Looking at a bundle",
         [=, source = store_.source()](Progress&) {
             if (std::error_code none; waits && !std::filesystem::exists(path, none)) {
-                source.open(Access::write).found_bundles().settle(path, "gone", current_author());
+                source.open_for_writing().found_bundles().settle(path, "gone", current_author());
                 return;
             }
             if (*stated = unpacked_size(path); *stated > most) return;
-            Store store = source.open(Access::read);
-            *view = optrel::look_at(store, read_bundle(path, most));
+            const auto store = source.open_for_reading();
+            *view = optrel::look_at(*store, read_bundle(path, most));
         },
         [=, this] {
             if (*view) return done(**view);
@@ -60,7 +60,7 @@ void SharingService::take(const BundleView& view, const BundleChoice& choice, co
     jobs_.run(
         "Taking a bundle in",
         [=, source = store_.source()](Progress&) {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             for (const std::string& sentence : take_from(store, view, choice, current_author()).told)
                 *told << QString::fromStdString(sentence);
             if (!from.empty()) store.found_bundles().settle(from, "take in", current_author());
@@ -78,8 +78,8 @@ void SharingService::pack(const PackingList& list, const BundleLabel& label, boo
     jobs_.run(
         "Packing a bundle",
         [=, source = store_.source()](Progress& progress) {
-            Store store = source.open(Access::read);
-            const Bundle bundle = packed(store, list, label, progress);
+            const auto store = source.open_for_reading();
+            const Bundle bundle = packed(*store, list, label, progress);
             std::optional<SigningKey> key;
             if (sign) key = SigningKey::load_or_make(own_key_path());
             write_bundle(out, bundle_bytes(bundle, key ? &*key : nullptr), true);
@@ -116,8 +116,8 @@ void SharingService::ask(const ExchangeQuestion& question, const std::function<v
     jobs_.run(
         "Asking the exchange",
         [=, source = store_.source(), address = exchange_](Progress& progress) {
-            Store store = source.open(Access::read);
-            *answer = ask_exchange(store, address, question, progress);
+            const auto store = source.open_for_reading();
+            *answer = ask_exchange(*store, address, question, progress);
         },
         [=] { done(*answer); });
 }
@@ -134,8 +134,8 @@ void SharingService::fetch(const ExchangeEntry& entry, const std::function<void(
     jobs_.run(
         "Fetching a profile",
         [=, source = store_.source(), address = exchange_](Progress& progress) {
-            Store store = source.open(Access::read);
-            *view = fetch_candidate(store, address, entry.id, entry.key, progress);
+            const auto store = source.open_for_reading();
+            *view = fetch_candidate(*store, address, entry.id, entry.key, progress);
         },
         [=] { done(*view); });
 }
@@ -164,7 +164,7 @@ void SharingService::check_keys() {
     jobs_.run(
         "Asking for withdrawn keys",
         [=, source = store_.source(), address = exchange_](Progress& progress) {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             for (const std::string& sentence : learn_withdrawn(store, address, current_author(), progress))
                 *news << QString::fromStdString(sentence);
         },

@@ -131,7 +131,7 @@ void WorkService::reload() {
     jobs_.run_quietly(
         [=, source = store_.source()] {
             try {
-                *fresh = source.open(Access::read).queue().jobs();
+                *fresh = source.open_for_reading()->queue().jobs();
             } catch (const std::exception& error) {
                 *problem = q(error.what());
             }
@@ -152,8 +152,8 @@ void WorkService::look_at(int job, const std::function<void(const std::vector<st
     jobs_.run_quietly(
         [=, source = store_.source()] {
             try {
-                Store store = source.open(Access::read);
-                *lines = result_in_words(store, store.queue().job(job), store.queue().results(job));
+                const auto store = source.open_for_reading();
+                *lines = result_in_words(*store, store->queue().job(job), store->queue().results(job));
             } catch (const std::exception& error) {
                 *lines = {error.what()};
             }
@@ -166,8 +166,8 @@ void WorkService::take_drift(int job) {
     jobs_.run(
         "Reading what a check found",
         [=, source = store_.source()](Progress&) {
-            Store store = source.open(Access::read);
-            *report = drift_of_job(store, job);
+            const auto store = source.open_for_reading();
+            *report = drift_of_job(*store, job);
         },
         [=, self = QPointer(this)] {
             if (self) emit self->found_drift(*report);
@@ -179,7 +179,7 @@ void WorkService::add(const QString& what, const Add& add) {
     jobs_.run(
         "Putting into the queue",
         [=, source = store_.source()](Progress& progress) {
-            Store store = source.open(Access::write);
+            Store store = source.open_for_writing();
             *number = add(store, progress);
         },
         [=, self = QPointer(this)] {

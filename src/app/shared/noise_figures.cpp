@@ -24,7 +24,7 @@ TableOf<ReportedIso>* new_noise_figures(const QString& accessible_name, const st
     if (with_full_well) columns.push_back({figure_column("Full well e⁻"), figure(&ReportedColour::full_well)});
     columns.push_back({figure_column("Range EV", 62), [colour_in](const ReportedIso& i) {
                            const double ev = colour_in(i).dynamic_range_ev;
-                           return Cell(QString::number(ev, 'f', 2), ev);
+                           return measured_cell(figures::range, ev);
                        }});
     columns.push_back({figure_column("PRNU %"), figure(&ReportedColour::prnu)});
     columns.push_back({figure_column("Pairs", 44), [](const ReportedIso& i) { return figure_cell(i.pairs); }});

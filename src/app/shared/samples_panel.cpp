@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <utility>
 
+#include "base/figure_text.h"
 #include "jobs.h"
 #include "widgets/place.h"
 
@@ -15,7 +16,7 @@ namespace {
 constexpr std::size_t most_samples = 8;
 
 Cell apart_cell(const Sample& s, double value) {
-    return s.problem.empty() ? Cell(QString::number(value, 'f', 1), value) : Cell();
+    return s.problem.empty() ? measured_cell(figures::lab_difference, value) : Cell();
 }
 
 Cell fields_cell(const Sample& s) {
@@ -67,7 +68,7 @@ void SamplesPanel::show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal) {
     if (rehearsal_) parts_.jobs().give_back(std::pair(rehearsal_, std::exchange(of_, nullptr)));
     rehearsal_ = std::move(rehearsal);
     if (!rehearsal_) return begin({});
-    begin([of = rehearsal_](Store& store, std::size_t most, const std::function<void(Sample)>& sink,
+    begin([of = rehearsal_](const Store& store, std::size_t most, const std::function<void(Sample)>& sink,
                             Progress& progress) { look_at_samples(store, *of, most, sink, progress); });
 }
 
@@ -100,9 +101,9 @@ void SamplesPanel::look() {
         [self = QPointer(this), &jobs = parts_.jobs(), progress = progress_, of = of_, problem,
          source = parts_.rollouts().source()] {
             try {
-                Store store = source.open(Access::read);
+                const auto store = source.open_for_reading();
                 of(
-                    store, most_samples,
+                    *store, most_samples,
                     [&](const Sample& sample) {
                         jobs.post([self, progress, sample] {
                             if (self) self->take(progress, sample);

@@ -22,7 +22,7 @@ public:
     /// They are developed as soon as somebody looks; null: nothing is rehearsed.
     void show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal);
     /// The same of whatever gives samples, on a worker.
-    using Look = std::function<void(Store&, std::size_t most, const std::function<void(Sample)>&, Progress&)>;
+    using Look = std::function<void(const Store&, std::size_t most, const std::function<void(Sample)>&, Progress&)>;
     /// `none`: what is said where it gives none.
     void show_samples_of(Look of, const QString& none);
     const std::vector<Sample>& samples() const { return samples_; }

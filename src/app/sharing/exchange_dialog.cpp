@@ -6,6 +6,7 @@
 #include <QSplitter>
 
 #include "base/choose.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "sharing/bundle_dialog.h"
 #include "sharing/measurer_dialog.h"
@@ -42,7 +43,7 @@ Cell standing_cell(const ExchangeCandidate& c) {
 Cell agreement_cell(const ExchangeCandidate& c) {
     if (!c.entry.agreement) return {"alone", Cell::Tone::faint, "Nobody else measured a copy at this lens setting"};
     const auto& a = *c.entry.agreement;
-    Cell cell(QString("%1 ± %2").arg(a.from_others_px, 0, 'f', 3).arg(a.sigma_px, 0, 'f', 3), a.from_others_px);
+    Cell cell(q(number_text(figures::shift, a.from_others_px, a.sigma_px)), a.from_others_px);
     cell.hint = QString(
                     "RMS distance in px from the mean of %1 others, over the picture; one sigma of that, from its own "
                     "measurement, theirs, and how copies differ")
@@ -63,8 +64,7 @@ TableOf<ExchangeCandidate>* new_list() {
          {text_column("Taken as", 112), standing_cell},
          {figure_column("Sensor mm", 74),
           [](const C& c) {
-              Cell cell(QString::number(2 * c.entry.geometry.half_diagonal_mm(), 'f', 1),
-                        c.entry.geometry.half_diagonal_mm());
+              Cell cell = measured_cell(figures::sensor_side, 2 * c.entry.geometry.half_diagonal_mm());
               cell.hint = "Diagonal of the sensor that it was measured on; on " + q(c.entry.camera);
               return cell;
           }},
@@ -72,9 +72,9 @@ TableOf<ExchangeCandidate>* new_list() {
           [](const C& c) { return Cell(span(c.entry.focal_min, c.entry.focal_max), c.entry.focal_min); }},
          {figure_column("Frames", 56), [](const C& c) { return figure_cell(c.entry.frames); }},
          {figure_column("RMS px", 60),
-          [](const C& c) { return Cell(QString::number(c.entry.rms_px, 'f', 3), c.entry.rms_px); }},
+          [](const C& c) { return measured_cell(figures::reprojection_error, c.entry.rms_px); }},
          {figure_column("Covered %", 70),
-          [](const C& c) { return Cell(QString::number(100 * c.entry.coverage, 'f', 0), c.entry.coverage); }},
+          [](const C& c) { return measured_cell(figures::share, 100 * c.entry.coverage); }},
          {figure_column("From others px", 104), agreement_cell},
          {text_column("Measured", 84), [](const C& c) { return Cell(q(c.entry.measured)); }}});
 }
@@ -246,7 +246,7 @@ void ExchangeDialog::show_consensus(const std::optional<ModelConsensus>& consens
     }
     PictureMap::Look look;
     look.quantity = "Copies differ by, px (one sigma)";
-    look.said = [](double v) { return QString("%1 px").arg(v, 0, 'f', 3); };
+    look.said = [](double v) { return q(figure_text(figures::shift, v)); };
     spread_->show_parts(QSizeF(consensus->geometry.width, consensus->geometry.height), across, down, std::move(parts),
                         look);
 }

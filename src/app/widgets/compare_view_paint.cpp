@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/compare_view.h"
 
@@ -174,9 +175,9 @@ void CompareView::draw_difference_scale(QPainter& p) const {
     p.setFont(theme::figure_font(8.5));
     const double most = 100.0 * 128 / exaggeration / 255;
     const QRectF under = box.translated(0, 13).adjusted(-2, 0, 2, 4);
-    p.drawText(under, Qt::AlignLeft, QString("−%1 %").arg(most, 0, 'f', 1));
+    p.drawText(under, Qt::AlignLeft, "−" + q(figure_text(figures::light, most)));
     p.drawText(under, Qt::AlignHCenter, "0");
-    p.drawText(under, Qt::AlignRight, QString("+%1 %").arg(most, 0, 'f', 1));
+    p.drawText(under, Qt::AlignRight, "+" + q(figure_text(figures::light, most)));
 }
 
 void CompareView::paintEvent(QPaintEvent*) {

@@ -6,8 +6,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "theme.h"
 #include "widgets/end_labels.h"
+#include "window_words.h"
 
 namespace optrel {
 CurvePlot::CurvePlot(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent)
@@ -91,12 +93,12 @@ QString CurvePlot::hint_at(const QPointF& at) const {
         while (i + 1 < c.points.size() && c.points[i].x() < x) ++i;
         const QPointF a = c.points[i - 1], b = c.points[i];
         const double t = b.x() > a.x() ? (x - a.x()) / (b.x() - a.x()) : 0;
-        QString line = QString("%1: %2").arg(c.label).arg(a.y() + t * (b.y() - a.y()), 0, 'f', 3);
-        if (!c.sigma.empty()) line += QString(" ± %1").arg(c.sigma[i], 0, 'f', 3);
+        QString line = c.label + ": " + q(number_text(figures::plotted, a.y() + t * (b.y() - a.y())));
+        if (!c.sigma.empty()) line += " ± " + q(number_text(figures::plotted, c.sigma[i]));
         lines << line;
     }
     if (lines.isEmpty()) return {};
-    return QString("%1 %2\n").arg(x_title_).arg(x, 0, 'f', 2) + lines.join('\n');
+    return x_title_ + " " + q(number_text(figures::ratio, x)) + "\n" + lines.join('\n');
 }
 
 PlotView::Cells CurvePlot::cells() const {

@@ -8,9 +8,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "frames/colour_space.h"
 #include "render/colour.h"
 #include "theme.h"
+#include "window_words.h"
 
 namespace optrel {
 namespace {
@@ -49,7 +51,8 @@ void PatchView::show_charts(std::vector<SplitChart> charts) {
     QStringList words;
     for (const SplitChart& chart : charts_) {
         words << chart.title + ": " + chart.figures;
-        for (const SplitPatch* p : worst_of(chart)) words << QString("%1 %2").arg(p->id).arg(p->de2000, 0, 'f', 2);
+        for (const SplitPatch* p : worst_of(chart))
+            words << p->id + " " + q(number_text(figures::colour_difference, p->de2000));
     }
     setAccessibleDescription(words.join("; "));
     update();
@@ -121,7 +124,7 @@ void PatchView::draw_chart(QPainter& p, int chart) const {
         p.drawRect(cell.place);
         p.setPen(QPen(Qt::white, 1.4));
         p.drawRect(cell.place);
-        const QString text = QString::number(cell.patch->de2000, 'f', 1);
+        const QString text = q(number_text(figures::lab_difference, cell.patch->de2000));
         QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-2, 0, 2, 0);
         box.moveCenter(cell.place.center());
         p.fillRect(box, QColor(20, 20, 20, 200));
@@ -136,9 +139,9 @@ bool PatchView::event(QEvent* event) {
         for (const Cell& cell : cells_of(i))
             if (cell.place.contains(help->pos())) {
                 QToolTip::showText(help->globalPos(),
-                                   cell.patch->used
-                                       ? QString("%1: dE2000 %2").arg(cell.patch->id).arg(cell.patch->de2000, 0, 'f', 2)
-                                       : cell.patch->id + " was left out when the chart was measured",
+                                   cell.patch->used ? cell.patch->id + ": dE2000 " +
+                                                          q(number_text(figures::colour_difference, cell.patch->de2000))
+                                                    : cell.patch->id + " was left out when the chart was measured",
                                    this);
                 return true;
             }

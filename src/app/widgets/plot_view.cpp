@@ -24,7 +24,7 @@ namespace {
 
 constexpr double title_height = 15, figure_height = 14, plot_gap = 4;
 
-QFont figures() { return theme::figure_font(7.5); }
+QFont tick_font() { return theme::figure_font(7.5); }
 QFont titles() { return theme::text_font(8); }
 
 double width_of(const QFont& font, const QString& text) { return QFontMetricsF(font).horizontalAdvance(text); }
@@ -60,17 +60,17 @@ PlotArea PlotView::plot() const {
     PlotArea out;
     std::tie(out.x, out.y) = scales(inside.adjusted(46, 0, 0, -below).size());
     double widest = 0;
-    for (const PlotScale::Tick& t : out.y.ticks) widest = std::max(widest, width_of(figures(), t.text));
+    for (const PlotScale::Tick& t : out.y.ticks) widest = std::max(widest, width_of(tick_font(), t.text));
     // The first and last label of the horizontal axis may extend beyond it.
     double beyond = 0;
     if (!out.x.ticks.empty() && out.x.ticks.back().at >= out.x.high)
-        beyond = std::max(0.0, width_of(figures(), out.x.ticks.back().text) / 2 + 2 - right_room());
+        beyond = std::max(0.0, width_of(tick_font(), out.x.ticks.back().text) / 2 + 2 - right_room());
     out.box = inside.adjusted(title_height + widest + plot_gap, 0, -beyond, -below);
     return out;
 }
 
 void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
-    p.setFont(figures());
+    p.setFont(tick_font());
     double last = -INFINITY;  // position of the previous label; an axis may be inverted
     for (const PlotScale::Tick& t : l.y.ticks) {
         const double y = l.box.bottom() - l.y.share(t.at) * l.box.height();
@@ -84,7 +84,7 @@ void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
     }
     double free_from = -INFINITY;
     for (const PlotScale::Tick& t : l.x.ticks) {
-        const double x = l.box.left() + l.x.share(t.at) * l.box.width(), half = width_of(figures(), t.text) / 2 + 3;
+        const double x = l.box.left() + l.x.share(t.at) * l.box.width(), half = width_of(tick_font(), t.text) / 2 + 3;
         p.setPen(theme::faint_ink);
         p.drawLine(QPointF(x, l.box.bottom()), QPointF(x, l.box.bottom() + 2.5));
         if (x - half < free_from) continue;

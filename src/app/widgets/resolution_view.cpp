@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <map>
 
+#include "base/figure_text.h"
 #include "frames/orientation.h"
 #include "optics/resolution_zones.h"
 #include "widgets/place.h"
@@ -24,13 +25,13 @@ double value_of(const ResolutionMean& m, double frequency) {
 /// `full`: with its sigma, which otherwise is told on hover.
 Cell mean_cell(const ResolutionMean& m, double frequency, bool full) {
     if (m.count == 0) return {"–", Cell::Tone::faint, "No edge of this kind was seen there"};
-    if (frequency > 0) return Cell(QString::number(value_of(m, frequency), 'f', 4), value_of(m, frequency));
-    const QString value = QString::number(m.mtf50, 'f', 4), sigma = QString::number(m.sigma, 'f', 4);
-    Cell cell(full ? QString("%1 ± %2").arg(value, sigma) : value, m.mtf50);
-    cell.hint = QString("%1 ± %2 cycles per px from %3 edges; single ones differ by %4 (one sigma)")
-                    .arg(value, sigma)
+    if (frequency > 0) return measured_cell(figures::modulation, value_of(m, frequency));
+    const QString with_sigma = q(number_text(figures::modulation, m.mtf50, m.sigma));
+    Cell cell(full ? with_sigma : q(number_text(figures::modulation, m.mtf50)), m.mtf50);
+    cell.hint = QString("%1 cycles per px from %2 edges; single ones differ by %3 (one sigma)")
+                    .arg(with_sigma)
                     .arg(m.count)
-                    .arg(m.spread, 0, 'f', 4);
+                    .arg(q(number_text(figures::modulation, m.spread)));
     return cell;
 }
 
@@ -145,7 +146,7 @@ void ResolutionView::refresh_map() {
     if (parts.empty()) return map_->clear("No edge of this kind was seen.");
     // Smaller differences are noise.
     const QString quantity = frequency() > 0 ? quantity_->currentText() : "MTF50, cycles per px";
-    PictureMap::Look look{quantity, [](double v) { return QString::number(v, 'f', 3); }, true, 0.03};
+    PictureMap::Look look{quantity, [](double v) { return q(number_text(figures::modulation, v)); }, true, 0.03};
     if (which == 2)
         look = {"Change of " + quantity_->currentText(), [](double v) { return with_sign(v, 1) + " %"; }, true, 10};
     map_->show_parts(QSizeF(held.width, held.height), grid.width, grid.height, std::move(parts), std::move(look));

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <functional>
 
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "theme.h"
 #include "window_words.h"
@@ -50,10 +51,12 @@ QString unit_of(bool in_light) { return in_light ? " %" : " counts"; }
 QString text_of(const DefectPixel& p) {
     const QString place = QString("row %1, column %2").arg(p.row).arg(p.column);
     if (p.kind == DefectKind::dead)
-        return QString("dead, %1: %2 % of its neighbours' light").arg(place).arg(100 + p.strength, 0, 'f', 0);
+        return QString("dead, %1: %2 of its neighbours' light")
+            .arg(place, q(figure_text(figures::share, 100 + p.strength)));
     const double most = p.excess.empty() ? 0 : *std::max_element(p.excess.begin(), p.excess.end());
-    return p.kind == DefectKind::hot ? QString("hot, %1: %2 counts").arg(place).arg(most, 0, 'f', 0)
-                                     : QString("unstable, %1: ± %2 counts").arg(place).arg(p.strength, 0, 'f', 0);
+    return p.kind == DefectKind::hot
+               ? QString("hot, %1: %2").arg(place, q(figure_text(figures::whole_counts, most)))
+               : QString("unstable, %1: ± %2").arg(place, q(figure_text(figures::whole_counts, p.strength)));
 }
 
 }  // namespace
@@ -169,12 +172,11 @@ QString SensorView::hint_at(const QPointF& at) const {
         offer(QLineF(at, place_of(p.column + 0.5, p.row + 0.5)).length(), text_of(p));
     for (const DustSpot& d : map_.dust)
         offer(QLineF(at, place_of(d.place.x(), d.place.y())).length(),
-              QString("dust at %1, %2 px: takes %3 ± %4 % of the light, radius %5 px")
-                  .arg(d.place.x(), 0, 'f', 0)
-                  .arg(d.place.y(), 0, 'f', 0)
-                  .arg(d.depth_percent, 0, 'f', 1)
-                  .arg(d.sigma_percent, 0, 'f', 1)
-                  .arg(d.radius_px, 0, 'f', 1));
+              QString("dust at %1, %2 px: takes %3 of the light, radius %4")
+                  .arg(std::lround(d.place.x()))
+                  .arg(std::lround(d.place.y()))
+                  .arg(q(figure_text(figures::light, d.depth_percent, d.sigma_percent)),
+                       q(figure_text(figures::place, d.radius_px))));
     for (const DefectLine& l : map_.lines) {
         const QPointF first = l.is_row ? place_of(l.first, l.index) : place_of(l.index, l.first),
                       last = l.is_row ? place_of(l.last + 1, l.index) : place_of(l.index, l.last + 1);

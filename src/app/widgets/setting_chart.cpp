@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "base/choose.h"
+#include "base/figure_text.h"
 #include "theme.h"
 #include "window_words.h"
 
@@ -118,7 +119,7 @@ QString SettingChart::hint_at(const QPointF& at) const {
     const ProfileNode& n = profile_.nodes[node];
     QString out = QString("%1 mm, f/%2: ").arg(n.setting.focal_mm, 0, 'g', 4).arg(n.setting.aperture, 0, 'g', 3);
     out += !profile_.measured() ? q(to_string(profile_.origin)) + ", not measured"
-                                : QString("RMS %1 px").arg(n.quality.rms_px, 0, 'f', 4);
+                                : "RMS " + q(figure_text(figures::reprojection_error, n.quality.rms_px));
     if (n.mapping_from_aperture > 0) out += QString("; mapping from f/%1").arg(n.mapping_from_aperture, 0, 'g', 3);
     if (const double px = left_out_px(node); !std::isnan(px))
         out += QString("; %1 px at most when it is left out").arg(px, 0, 'g', 2);

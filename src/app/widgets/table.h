@@ -14,6 +14,8 @@
 #include <memory>
 #include <vector>
 
+#include "base/figure_text.h"
+
 namespace optrel {
 
 struct Column {
@@ -49,6 +51,11 @@ using Row = std::vector<Cell>;
 template <class Number>
 Cell figure_cell(Number n) {
     return {QString::number(n), static_cast<double>(n)};
+}
+
+/// A measured figure; the title of its column says the unit.
+inline Cell measured_cell(const FigureKind& kind, double value) {
+    return {QString::fromStdString(number_text(kind, value)), value};
 }
 
 /// A day or a time of the store, in local time, with all of it as a hint.

@@ -43,7 +43,7 @@ void print(const std::vector<AttentionItem>& items) {
 void list_attention(const AttentionOptions& o) {
     std::set<AttentionKind> wanted;
     for (const std::string& kind : o.kinds) wanted.insert(attention_kind_named(kind));
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     std::vector<AttentionItem> items = attention(store, console_progress());
     std::erase_if(items, [&](const AttentionItem& item) {
         return (!wanted.empty() && wanted.count(item.kind) == 0) || (o.at_least == "serious" && !item.serious);

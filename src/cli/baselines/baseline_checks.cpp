@@ -17,7 +17,7 @@ struct BaselineChecksOptions {
     bool json = false, mend = false, preview = false, published = false;
 };
 
-Revision revision_of(Store& store, int number) {
+Revision revision_of(const Store& store, int number) {
     if (number == 0) return store.baselines().draft();
     std::optional<Revision> r = store.baselines().revision(number);
     if (!r)
@@ -32,7 +32,7 @@ struct Seen {
     std::vector<FleetBody> bodies;
 };
 
-Seen look_at(Store& store) {
+Seen look_at(const Store& store) {
     const auto fleet = store.registry().fleet();
     const std::vector<FrameRecord> frames = store.frames().all();
     const FactsOfFrames facts = facts_of(frames, *fleet);
@@ -86,7 +86,7 @@ void run_mend(const BaselineChecksOptions& o) {
 }
 
 void run_lint(const BaselineChecksOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const Seen seen = look_at(store);
     const std::vector<LintFinding> findings =
         lint(o.published ? store.baselines().current() : store.baselines().draft(), seen.groups, seen.bodies);
@@ -108,7 +108,7 @@ void run_lint(const BaselineChecksOptions& o) {
 }
 
 void compare(const BaselineChecksOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const auto changes = difference(revision_of(store, o.before), revision_of(store, o.after));
     if (o.json) {
         json list = json::array();

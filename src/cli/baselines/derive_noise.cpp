@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "cli/commands.h"
 #include "sensor/noise_kind.h"
@@ -28,6 +29,8 @@ json seen_json(const SeenNoise& s) {
 
 json ramp_json(const NoiseRamp& ramp) {
     json points = json::array();
+    const auto change = [](double without, double with) { return change_text(figures::lab_deviation, without, with); };
+    const auto share = [](double of_one) { return number_text(figures::share, 100 * of_one); };
     for (const NoiseRampPoint& p : ramp.points)
         points.push_back({{"iso", p.iso},
                           {"luminance", p.need.luminance},
@@ -57,11 +60,13 @@ json ramp_json(const NoiseRamp& ramp) {
 void print_ramp(const NoiseRamp& ramp) {
     fmt::print("{:>6} {:>10} {:>8} {:>22} {:>22} {:>14} {:>12} {:>18}\n", "ISO", "luminance", "colour",
                "sd L* without, with", "sd a*b* without, with", "MTF50 left, %", "texture, %", "pinned now");
+    const auto change = [](double without, double with) { return change_text(figures::lab_deviation, without, with); };
+    const auto share = [](double of_one) { return number_text(figures::share, 100 * of_one); };
     for (const NoiseRampPoint& p : ramp.points)
-        fmt::print("{:>6g} {:>10g} {:>8g} {:>14.2f} {:>7.2f} {:>14.2f} {:>7.2f} {:>14.0f} {:>12.0f} {:>11g}, {:g}\n",
-                   p.iso, p.need.luminance, p.need.colour, p.need.without.lightness, p.need.with.lightness,
-                   p.need.without.colour, p.need.with.colour,
-                   100 * p.need.with.mtf50 / std::max(1e-9, p.need.without.mtf50), 100 * p.need.with.texture,
+        fmt::print("{:>6g} {:>10g} {:>8g} {:>22} {:>22} {:>14} {:>12} {:>11g}, {:g}\n", p.iso, p.need.luminance,
+                   p.need.colour, change(p.need.without.lightness, p.need.with.lightness),
+                   change(p.need.without.colour, p.need.with.colour),
+                   share(p.need.with.mtf50 / std::max(1e-9, p.need.without.mtf50)), share(p.need.with.texture),
                    p.pinned_luminance, p.pinned_colour);
     fmt::print("Luminance NR  {}\nColour NR     {}\n", describe(Field::luminance_noise, ramp.luminance),
                describe(Field::colour_noise, ramp.colour));
@@ -71,16 +76,9 @@ void print_ramp(const NoiseRamp& ramp) {
         fmt::print("At ISO {:g} no strength meets the limit; allow more noise, or a smaller output.\n", iso);
 }
 
-/// An id alone names the current version.
-Measurement noise_named(Store& store, const std::string& text) {
-    for (Measurement& m : store.measurements().current(noise_kind()))
-        if (m.id == text) return std::move(m);
-    return measurement_named(store, text);
-}
-
 void derive(const DeriveOptions& o) {
     Store store = open_store(o.store, o.pin ? Access::write : Access::read);
-    const Measurement m = noise_named(store, o.measurement);
+    const Measurement m = measurement_named(store, o.measurement);
     const NoiseRamp ramp = derive_noise_ramp(store, m, store.baselines().draft(), o.limit, console_progress());
     if (o.json)
         print_json(ramp_json(ramp));

@@ -67,7 +67,7 @@ void pin(const DraftOptions& o) {
 }
 
 void list_tiers(const DraftOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const Revision r = o.published ? store.baselines().current() : store.baselines().draft();
     if (o.json) {
         json list = json::array();

@@ -67,7 +67,7 @@ json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const
 }
 
 /// Facts about a frame; adds its account to `out`.
-FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
+FrameFacts facts_of_frame(const Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
                           json& out) {
     FrameKnowledge known = know(plain_path(path), read_metadata(std::filesystem::path(path)), fleet);
     out["frame"] = path;
@@ -183,7 +183,7 @@ void run(const ResolveOptions& o) {
         throw usage_error("Name a frame with --frame, or a body with --body, or a camera model with --model.");
     if (o.kind != "raw" && o.kind != "rendered")
         throw usage_error(fmt::format("--kind takes raw or rendered, not '{}'.", o.kind));
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const Revision revision = o.draft ? store.baselines().draft() : store.baselines().current();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
     json out = json::object();

@@ -52,7 +52,7 @@ void run_rename(const SetsOptions& o) {
 }
 
 void list_sets(const SetsOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const Revision draft = store.baselines().draft();
     if (o.json) {
         json list = json::array();

@@ -4,6 +4,7 @@
 #include <chrono>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "calibration/run.h"
 #include "cli/commands.h"
@@ -25,14 +26,16 @@ struct CalibrateOptions {
 void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solution, double seconds) {
     for (const ProfileNode& node : solution.profile.nodes) {
         const NodeQuality& q = node.quality;
-        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px (both axes)\n",
-                   solution.profile.name, to_string(node.setting), q.frames_used, q.corners,
-                   to_string(node.model.kind()), q.rms_px, q.held_out_rms_px);
-        fmt::print(
-            "  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px (one sigma of an axis)\n",
-            node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
+        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {}, held out {} (both axes)\n", solution.profile.name,
+                   to_string(node.setting), q.frames_used, q.corners, to_string(node.model.kind()),
+                   figure_text(figures::reprojection_error, q.rms_px),
+                   figure_text(figures::reprojection_error, q.held_out_rms_px));
+        fmt::print("  focal length {}, distortion {}, uncertainty up to {} (one sigma of an axis)\n",
+                   figure_text(figures::length, node.focal_mm),
+                   figure_text(figures::distortion, q.distortion_extreme_percent),
+                   figure_text(figures::reprojection_error, q.max_sigma_px));
     }
-    fmt::print("{} frames in {:.1f} s\n", frames.size(), seconds);
+    fmt::print("{} frames in {}\n", frames.size(), figure_text(figures::duration, seconds));
     print_findings(solution);
 }
 

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/station.h"
 #include "base/times.h"
@@ -46,8 +47,8 @@ void find(const DefectOptions& o) {
     } else {
         print_counts(found.map);
         for (const DarkSetting& s : found.map.settings)
-            fmt::print("ISO {}, {:g} s: {} dark frames, noise {:.2f} counts (one sigma)\n", s.iso, s.exposure_s,
-                       s.frames, s.noise);
+            fmt::print("ISO {}, {:g} s: {} dark frames, noise {} (one sigma)\n", s.iso, s.exposure_s, s.frames,
+                       figure_text(figures::counts, s.noise));
         if (found.map.settings.empty()) fmt::print("No dark frames: hot and unstable pixels were not looked for.\n");
         if (found.map.flats == 0) fmt::print("No flat fields: dead pixels and dust were not looked for.\n");
     }
@@ -60,7 +61,7 @@ void as_text(const DefectOptions& o) {
 }
 
 /// The versions of one body's map, oldest first.
-std::vector<std::shared_ptr<const PublishedDefects>> versions_of(Store& store, const std::string& body_text) {
+std::vector<std::shared_ptr<const PublishedDefects>> versions_of(const Store& store, const std::string& body_text) {
     const auto fleet = store.registry().fleet();
     const Body* body = fleet->body(Naming(store).body(body_text));
     if (!body) throw input_error(fmt::format("The register has no body '{}'.", printable(body_text)));
@@ -73,7 +74,7 @@ std::vector<std::shared_ptr<const PublishedDefects>> versions_of(Store& store, c
 }
 
 void growth(const DefectOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json list = json::array();
     const DefectMap* before = nullptr;
     const auto versions = versions_of(store, o.body);

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "cli/commands.h"
 #include "sensor/dust.h"
 
@@ -36,8 +37,9 @@ void look(const DustOptions& o) {
                     {"clean", clean}});
     } else {
         for (const DustSpot& s : found.spots)
-            fmt::print("{:8.1f} {:8.1f} px  radius {:5.1f} px  depth {:6.2f} ± {:.2f} %\n", s.place.x(), s.place.y(),
-                       s.radius_px, s.depth_percent, s.sigma_percent);
+            fmt::print("{:>18}  radius {:>8}  depth {:>14}\n", pair_text(figures::place, s.place.x(), s.place.y()),
+                       figure_text(figures::place, s.radius_px),
+                       figure_text(figures::light, s.depth_percent, s.sigma_percent));
         fmt::print("{} spots, {} deeper than {:g} %. {}\n", found.spots.size(), deep, o.limit_percent,
                    clean ? "The sensor is clean enough." : "Clean the sensor.");
     }

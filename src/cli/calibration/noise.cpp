@@ -31,8 +31,9 @@ void print_table(const NoiseMeasurement& m) {
     for (const IsoNoise& iso : m.isos)
         for (std::size_t c = 0; c < 3; ++c) {
             const ColourNoise& n = iso.colours[c];
-            fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10.2f}\n", iso.iso, colour_names[c], shown(n.gain),
-                       shown(n.read_noise), shown(n.full_well), shown(n.prnu), n.dynamic_range_ev);
+            fmt::print("{:>6} {:6} {:>20} {:>18} {:>16} {:>14} {:>10}\n", iso.iso, colour_names[c], shown(n.gain),
+                       shown(n.read_noise), shown(n.full_well), shown(n.prnu),
+                       number_text(figures::range, n.dynamic_range_ev));
         }
     fmt::print("Uncertainties are one sigma.\n");
     if (m.digital_above_iso > 0)

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/json_text.h"
 #include "base/numbers.h"
 #include "base/station.h"
@@ -29,7 +30,7 @@ struct RunOptions {
     bool publish = false, overwrite = false, json = false, measure_mosaic = false;
 };
 
-RunRecord run_of(Store& store, int id) {
+RunRecord run_of(const Store& store, int id) {
     for (RunRecord& r : store.runs().all())
         if (r.id == id) return std::move(r);
     throw input_error(fmt::format("There is no run {} in this store; 'store list runs' shows them.", id));
@@ -62,9 +63,10 @@ void drop_corner(RunRecord& run, const std::string& text) {
 
 void print_solution(const RunRecord& record, const RunSolution& solution) {
     for (const ProfileNode& node : solution.profile.nodes)
-        fmt::print("Run {}: {}, {}: {} frames used, RMS {:.4f} px, held out {:.4f} px (both axes)\n", record.id,
-                   solution.profile.name, to_string(node.setting), node.quality.frames_used, node.quality.rms_px,
-                   node.quality.held_out_rms_px);
+        fmt::print("Run {}: {}, {}: {} frames used, RMS {}, held out {} (both axes)\n", record.id,
+                   solution.profile.name, to_string(node.setting), node.quality.frames_used,
+                   figure_text(figures::reprojection_error, node.quality.rms_px),
+                   figure_text(figures::reprojection_error, node.quality.held_out_rms_px));
     print_findings(solution);
 }
 

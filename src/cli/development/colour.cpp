@@ -2,6 +2,7 @@
 // optrel-cli colour: colour profiles for raw frames.
 #include <fmt/format.h>
 
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "cli/commands.h"
 #include "cli/development/colour_measure.h"
@@ -38,7 +39,7 @@ json json_of(const ColourChange& c) {
 }
 
 void list(const ColourOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const std::vector<ColourFile> files = store.colours().all();
     const std::vector<EmbeddedName> carried = carried_names(store.frames().all(), *store.registry().fleet());
     if (o.json) {
@@ -83,12 +84,13 @@ void show(const ColourOptions& o) {
     fmt::print("{}: {}{}\n", profile.name, profile.contents(),
                profile.camera.empty() ? "" : "; only for " + profile.camera);
     if (profile.dng)
-        for (const ProfileLight& l : profile.dng->lights) fmt::print("  for light of {:.0f} K\n", l.kelvin);
+        for (const ProfileLight& l : profile.dng->lights)
+            fmt::print("  for light of {}\n", figure_text(figures::temperature, l.kelvin));
     if (!profile.copyright.empty()) fmt::print("  {}\n", profile.copyright);
 }
 
 void compare(const ColourOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     FrameDevelopment development = development_from_store(store, o.frame);
     const ColourChange change = colour_change(o.frame, development, read_colour_profile(o.file), console_progress());
     if (o.json) return print_json(json_of(change));

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/station.h"
 #include "base/words.h"
 #include "cli/commands.h"
@@ -61,23 +62,27 @@ json result_json(const AlikeResult& r) {
 std::string pins_in_words(const AlikePins& p) {
     if (!p.exposure && !p.neutral && !p.colour_file) return "needs nothing";
     std::string out;
-    if (p.exposure) out += fmt::format("exposure {:+.2f} ± {:.2f} EV  ", p.exposure_ev.value, p.exposure_ev.sigma);
+    if (p.exposure)
+        out += "exposure " + figure_text(figures::exposure, p.exposure_ev.value, p.exposure_ev.sigma) + "  ";
     if (p.neutral)
-        out += fmt::format("warmth {:+.1f} ± {:.1f} MK⁻¹  tint {:+.1f} ± {:.1f}  ", p.warmth.value, p.warmth.sigma,
-                           p.tint.value, p.tint.sigma);
+        out += fmt::format("warmth {}  tint {}  ", figure_text(figures::warmth, p.warmth.value, p.warmth.sigma),
+                           figure_text(figures::tint, p.tint.value, p.tint.sigma));
     if (p.colour_file) out += "a colour file of its own  ";
     return out;
 }
 
 void print_result(const AlikeResult& r) {
+    const auto shown = [](double difference) { return number_text(figures::colour_difference, difference); };
     for (const BodyAlike& b : r.bodies) {
-        fmt::print("{} ({}, light of {:.0f} K)\n", printable(b.body), to_string(b.measured), b.kelvin);
+        fmt::print("{} ({}, light of {})\n", printable(b.body), to_string(b.measured),
+                   figure_text(figures::temperature, b.kelvin));
         if (b.outside_chart)
             fmt::print("  sees infrared: its colours are outside those of a chart; only exposure and neutral count\n");
         for (const AlikeSpan& s : b.spans)
-            fmt::print("  ISO {} to {}: {}\n    dE2000 {:.2f} (95 percent {:.2f}) before, {:.2f} ({:.2f}) after{}\n",
-                       s.first_iso, s.last_iso, pins_in_words(s.pins), s.pins.before.mean, s.pins.before.p95,
-                       s.pins.after.mean, s.pins.after.p95, s.pins.reached ? "" : "; the limit is not reached");
+            fmt::print("  ISO {} to {}: {}\n    dE2000 {} (95 percent {}) before, {} ({}) after{}\n", s.first_iso,
+                       s.last_iso, pins_in_words(s.pins), shown(s.pins.before.mean), shown(s.pins.before.p95),
+                       shown(s.pins.after.mean), shown(s.pins.after.p95),
+                       s.pins.reached ? "" : "; the limit is not reached");
     }
 }
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/numbers.h"
 #include "base/station.h"
@@ -131,16 +132,21 @@ void print_light(const MeasuredLight& light) {
     const ColourFit& fit = light.fitted.fit;
     const auto used =
         std::count_if(light.patches.begin(), light.patches.end(), [](const MeasuredPatch& p) { return p.used(); });
-    if (light.fitted.kelvin > 0) fmt::print("ISO {}, light of {:.0f} K\n", light.iso, light.fitted.kelvin);
+    if (light.fitted.kelvin > 0)
+        fmt::print("ISO {}, light of {}\n", light.iso, figure_text(figures::temperature, light.fitted.kelvin));
+    const auto shown = [](double difference) { return number_text(figures::colour_difference, difference); };
     fmt::print(
-        "  {} of {} patches; {}: dE2000 {:.2f} on the mean, {:.2f} at 95 percent, {:.2f} at most; {:.2f} on "
+        "  {} of {} patches; {}: dE2000 {} on the mean, {} at 95 percent, {} at most; {} on "
         "patches that the fit did not see\n",
-        used, light.patches.size(), fit.form.name(), fit.mean, fit.p95, fit.largest, fit.held_out_mean);
-    fmt::print("  noise times {:.2f}; a perfect white lies {:+.3f} ± {:.3f} EV from the white level\n",
-               fit.form.noise_amplification(), light.exposure_ev.value, light.exposure_ev.sigma);
+        used, light.patches.size(), fit.form.name(), shown(fit.mean), shown(fit.p95), shown(fit.largest),
+        shown(fit.held_out_mean));
+    fmt::print("  noise times {}; a perfect white lies {} from the white level\n",
+               number_text(figures::ratio, fit.form.noise_amplification()),
+               figure_text(figures::falloff, light.exposure_ev.value, light.exposure_ev.sigma));
     if (!light.rendered)
-        fmt::print("  neutral: warmth {:+.1f} ± {:.1f} MK⁻¹, tint {:+.1f} ± {:.1f} over what the frames record\n",
-                   light.mired.value, light.mired.sigma, light.tint.value, light.tint.sigma);
+        fmt::print("  neutral: warmth {}, tint {} over what the frames record\n",
+                   figure_text(figures::warmth, light.mired.value, light.mired.sigma),
+                   figure_text(figures::tint, light.tint.value, light.tint.sigma));
 }
 
 void measure(const MeasureOptions& o) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "cli/commands.h"
 #include "cli/development/colour_measure.h"
@@ -36,16 +37,16 @@ void neutral(const NeutralOptions& o) {
                            {"camera", n.neutral},
                            {"missed_percent", 100 * n.missed}});
             if (!o.json)
-                fmt::print(
-                    "{}: warmth {:+.1f} ± {:.1f} MK⁻¹, tint {:+.1f} ± {:.1f} over what it records ({:.0f} K, "
-                    "tint {:+.0f})\n",
-                    printable(frame), n.offsets.warmth.value, n.offsets.warmth.sigma, n.offsets.tint.value,
-                    n.offsets.tint.sigma, n.offsets.light.kelvin, n.offsets.light.tint);
+                fmt::print("{}: warmth {}, tint {} over what it records ({}, tint {})\n", printable(frame),
+                           figure_text(figures::warmth, n.offsets.warmth.value, n.offsets.warmth.sigma),
+                           figure_text(figures::tint, n.offsets.tint.value, n.offsets.tint.sigma),
+                           figure_text(figures::temperature, n.offsets.light.kelvin),
+                           figure_text(figures::tint, n.offsets.light.tint));
             if (n.missed > 0.01)
                 fmt::print(stderr,
-                           "{}: no temperature and tint make this area grey; {:.0f} % of red or blue remain. The body "
+                           "{}: no temperature and tint make this area grey; {} of red or blue remain. The body "
                            "may see infrared: its colours are outside those of a chart.\n",
-                           printable(frame), 100 * n.missed);
+                           printable(frame), figure_text(figures::share, 100 * n.missed));
         } catch (const Error& error) {
             problems.push_back(reason_for(frame, error));
         }

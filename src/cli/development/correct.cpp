@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "cli/development/development_options.h"
 #include "studio/exports/exporting.h"
@@ -50,7 +51,7 @@ void run(const CorrectOptions& o) {
                     {"size", {picture.kept.width, picture.kept.height}},
                     {"kept", {picture.kept.x, picture.kept.y, picture.kept.width, picture.kept.height}}});
     else
-        fmt::print("{}: profile {}, scale {:.4f}\n", o.out, r.chosen, picture.scale);
+        fmt::print("{}: profile {}, scale {}\n", o.out, r.chosen, number_text(figures::scale, picture.scale));
 }
 
 }  // namespace

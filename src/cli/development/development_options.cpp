@@ -20,7 +20,7 @@ FrameDevelopment development_of(const DevelopmentOptions& o) {
     require_regular(o.frame);
     if (!o.profile.empty()) return development_from_profile(o.profile, o.frame, o.anyway);
     if (!o.by_store()) return bare_development(o.frame);
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     return development_from_store(store, o.frame);
 }
 

@@ -23,7 +23,7 @@ void explain(const AccountOptions& o) {
     const Account account = read_account(o.file);
     std::vector<std::string> changed = changed_since(account, o.file);
     if (!o.store.empty()) {
-        Store store = open_store(o.store, Access::read);
+        const Store store = open_store(o.store, Access::read);
         for (std::string& line : changed_since(account, store)) changed.push_back(std::move(line));
     }
     if (o.json) return print_json({{"account", json::parse(account_to_json(account))}, {"changed", changed}});
@@ -38,7 +38,7 @@ void remake(const AccountOptions& o) {
                    account.program);
     const Delivery delivery = delivery_from_json(account.delivery, "the delivery of the account");
     const auto by_store = [&] {
-        Store store = open_store(o.store, Access::read);
+        const Store store = open_store(o.store, Access::read);
         return development_of(account, store, o.frame);
     };
     const FrameDevelopment facts =

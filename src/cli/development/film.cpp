@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/station.h"
 #include "base/times.h"
@@ -42,17 +43,17 @@ json json_of(const FilmFacts& f) {
 void show(const FilmOptions& o) {
     const FilmFacts f = open_film(o.film)->facts();
     if (o.json) return print_json(json_of(f));
-    fmt::print("{}: {} × {} px, {:.3f} pictures a second, {:.2f} s; {} ({}), curve {}{}, {} range{}{}\n", o.film,
-               f.width, f.height, f.frames_per_second, f.seconds, f.codec, f.format, to_string(f.curve),
-               f.curve_assumed ? " (assumed)" : "", f.full_range ? "full" : "limited",
-               f.sounds ? fmt::format(", sound {}", f.sounds) : ", no sound",
+    fmt::print("{}: {} × {} px, {} pictures a second, {}; {} ({}), curve {}{}, {} range{}{}\n", o.film, f.width,
+               f.height, number_text(figures::rate, f.frames_per_second), figure_text(figures::duration, f.seconds),
+               f.codec, f.format, to_string(f.curve), f.curve_assumed ? " (assumed)" : "",
+               f.full_range ? "full" : "limited", f.sounds ? fmt::format(", sound {}", f.sounds) : ", no sound",
                f.turned_deg ? fmt::format(", turned by {} degrees", f.turned_deg) : "");
 }
 
 FrameDevelopment development_of(const FilmOptions& o) {
     if (!o.profile_file.empty())
         return film_development(o.film, std::filesystem::path(o.profile_file), o.focal_mm, o.area_mm);
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     return film_development(store, o.film, o.profile, o.focal_mm, o.area_mm);
 }
 
@@ -79,7 +80,7 @@ void assign(const FilmOptions& o) {
 }
 
 void list_rules(const FilmOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const FilmRule& r : store.film_rules().all()) {
         out.push_back({{"pattern", r.pattern},

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "calibration/resolution.h"
 #include "charts/detect.h"
@@ -71,9 +72,10 @@ void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
             for (const LineRun run : {LineRun::sagittal, LineRun::tangential}) {
                 const ResolutionMean m = mean_resolution(points, channel, run, zone.low, zone.high);
                 cells[static_cast<int>(run)] =
-                    m.count > 0 ? fmt::format("{:.3f} ± {:.3f}, {}", m.mtf50, m.sigma, m.count) : "-";
+                    m.count > 0 ? fmt::format("{}, {}", figure_text(figures::modulation, m.mtf50, m.sigma), m.count)
+                                : "-";
                 if (m.count > 0 && frequency > 0)
-                    cells[static_cast<int>(run)] += fmt::format("; {:.3f}", m.modulation.at(frequency));
+                    cells[static_cast<int>(run)] += "; " + number_text(figures::modulation, m.modulation.at(frequency));
             }
             fmt::print("{:8} {:6} {:>26} {:>26}\n", zone.name, plane_names[static_cast<int>(channel)], cells[0],
                        cells[1]);

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "base/figure_text.h"
 #include "base/words.h"
 
 namespace optrel::cli {
@@ -16,10 +17,12 @@ nlohmann::json tell_sample(const Sample& s, bool quiet) {
         names.push_back(info(f).label);
     }
     if (!quiet && s.problem.empty())
-        fmt::print(
-            "{}: most in {}; patches apart by {:.1f} on the mean, {:.1f} at most, picture {:.1f} and {:.1f} (CIELAB)\n",
-            printable(s.frame.string()), fmt::join(names, ", "), s.in_patches.mean, s.in_patches.largest,
-            s.in_picture.mean, s.in_picture.largest);
+        fmt::print("{}: most in {}; patches apart by {} on the mean, {} at most, picture {} and {} (CIELAB)\n",
+                   printable(s.frame.string()), fmt::join(names, ", "),
+                   number_text(figures::lab_difference, s.in_patches.mean),
+                   number_text(figures::lab_difference, s.in_patches.largest),
+                   number_text(figures::lab_difference, s.in_picture.mean),
+                   number_text(figures::lab_difference, s.in_picture.largest));
     json out = {{"frame", s.frame.string()}, {"fields", fields}};
     const auto apart = [](const ColourDifference& d) {
         return json({{"mean", d.mean}, {"p95", d.p95}, {"largest", d.largest}});

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include "base/figure_text.h"
 #include "cli/development/development_options.h"
 #include "studio/development/straightening.h"
 
@@ -30,11 +31,11 @@ void run(const StraightenOptions& o) {
                     {"residual_px", s.residual_px}});
         return;
     }
-    fmt::print(
-        "roll {:.3f}° ± {:.3f}, pitch {:.3f}° ± {:.3f}, yaw {:.3f}° ± {:.3f} (one sigma), by {} of {} lines; "
-        "they stay {:.2f} px (RMS) from straight\n",
-        s.turn.roll_deg, s.sigma.roll_deg, s.turn.pitch_deg, s.sigma.pitch_deg, s.turn.yaw_deg, s.sigma.yaw_deg,
-        s.lines_used, lines.lines.size(), s.residual_px);
+    fmt::print("roll {}, pitch {}, yaw {} (one sigma), by {} of {} lines; they stay {} (RMS) from straight\n",
+               figure_text(figures::angle, s.turn.roll_deg, s.sigma.roll_deg),
+               figure_text(figures::angle, s.turn.pitch_deg, s.sigma.pitch_deg),
+               figure_text(figures::angle, s.turn.yaw_deg, s.sigma.yaw_deg), s.lines_used, lines.lines.size(),
+               figure_text(figures::shift, s.residual_px));
 }
 
 }  // namespace

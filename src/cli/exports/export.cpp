@@ -71,7 +71,7 @@ void run_export(const ExportOptions& o) {
 }
 
 void list_deliveries(const ExportOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json list = json::array();
     for (const Delivery& r : store.deliveries().all()) {
         const bool own = store.deliveries().own(r.name);

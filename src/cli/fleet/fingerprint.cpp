@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/numbers.h"
 #include "base/station.h"
 #include "base/words.h"
@@ -40,8 +41,9 @@ void learn(const FingerprintOptions& o) {
     else
         fmt::print(
             "Published the fingerprint of {} as version {} ({}), from {} frames; two halves of them agree by "
-            "{:.0f} sigma\n",
-            printable(o.body), learned.published.version, learned.published.id, learned.frames, learned.agreement);
+            "{}\n",
+            printable(o.body), learned.published.version, learned.published.id, learned.frames,
+            figure_text(figures::sigmas, learned.agreement));
     tell_problems(learned.problems);
 }
 
@@ -68,7 +70,7 @@ json frame_json(const RecognisedFrame& f) {
 }
 
 void name(const FingerprintOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const std::vector<RecognisedFrame> found =
         recognise_frames(store, {o.frames.begin(), o.frames.end()}, console_progress());
     json frames = json::array();
@@ -77,8 +79,9 @@ void name(const FingerprintOptions& o) {
         frames.push_back(frame_json(f));
         if (!f.problem.empty()) problems.push_back(f.problem);
         if (!o.json && f.compared > 0)
-            fmt::print("{}: {} ({:.1f} sigma, limit {:g}, {} compared)\n", printable(f.frame.string()),
-                       f.body.empty() ? "none" : printable(f.body), f.z, fingerprint_threshold, f.compared);
+            fmt::print("{}: {} ({}, limit {:g}, {} compared)\n", printable(f.frame.string()),
+                       f.body.empty() ? "none" : printable(f.body), figure_text(figures::sigmas, f.z),
+                       fingerprint_threshold, f.compared);
     }
     if (o.json) print_json(frames);
     fail_with(problems);

@@ -125,7 +125,7 @@ void register_entry(const RegisterOptions& o, const CLI::App& command) {
 }
 
 void export_fleet(const RegisterOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const Register all = store.registry().entries();
     std::string text;
     if (o.format == "json")
@@ -206,7 +206,7 @@ json identity_json(const Identity& id) {
 }
 
 void list_identities(const RegisterOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const Identity& id : identities_of(store.frames().all(), *store.registry().fleet()))
         out.push_back(identity_json(id));

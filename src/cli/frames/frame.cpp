@@ -27,7 +27,7 @@ struct FrameOptions {
 std::vector<std::filesystem::path> frames_of(const FrameOptions& o) {
     std::vector<std::filesystem::path> out(o.frames.begin(), o.frames.end());
     if (!o.folders.empty()) {
-        Store store = open_store(o.store, Access::read);
+        const Store store = open_store(o.store, Access::read);
         for (const FrameRecord& f : frames_in(store.frames().all(), {o.folders.begin(), o.folders.end()}))
             out.push_back(f.path);
     }
@@ -52,7 +52,7 @@ void set_field(const FrameOptions& o) {
             fmt::format("{} '{}' is looked up in a store; name it with --store.", info(field).label, o.value));
     References known;
     if (names) {
-        Store store = open_store(o.store, Access::read);
+        const Store store = open_store(o.store, Access::read);
         known = references_for(field, store);
     }
     const Value value = hand_value(field, o.value, known);

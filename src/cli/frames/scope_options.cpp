@@ -26,7 +26,7 @@ void add_scope_options(CLI::App& command, ScopeOptions& o) {
     option("--selection", o.selection, "What was kept under this name; other options narrow it");
 }
 
-FrameScope scope_from(const ScopeOptions& o, Store& store) {
+FrameScope scope_from(const ScopeOptions& o, const Store& store) {
     FrameScope scope;
     if (!o.selection.empty())
         scope = scope_from_json(store.selections().named(o.selection),

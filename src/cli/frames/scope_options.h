@@ -14,6 +14,6 @@ struct ScopeOptions {
 };
 void add_scope_options(CLI::App& command, ScopeOptions& options);
 /// What they say, together with the selection that is named. Throws Error(usage) and Error(input).
-FrameScope scope_from(const ScopeOptions& options, Store& store);
+FrameScope scope_from(const ScopeOptions& options, const Store& store);
 
 }  // namespace optrel::cli

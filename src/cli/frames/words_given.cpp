@@ -13,7 +13,8 @@ namespace {
 /// Position in the command line: the innermost command that its words name, and the first unknown word.
 struct Reached {
     const CLI::App* command;
-    std::string path = "optrel-cli", unknown;
+    std::string path = "optrel-cli";
+    std::string unknown = {};
 };
 
 std::vector<std::string> names_of_commands(const CLI::App& command) {

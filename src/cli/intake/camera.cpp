@@ -87,7 +87,7 @@ void release_camera(const CameraOptions& o) {
 IntakeOrder order_of_options(const CameraOptions& o) {
     const std::string author = author_or_me(o.author);
     if (!(o.how == IntakeFolder())) return order_of(o.how, author);
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     return order_for(store, o.to, author);
 }
 

@@ -46,7 +46,7 @@ void add_folder(IntakeOptions& o) {
 }
 
 void list_folders(const IntakeOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json all = json::array();
     for (const IntakeFolder& f : store.intake().folders()) {
         if (!o.json) fmt::print("{}  {}\n", f.folder.string(), words_of(f));
@@ -65,7 +65,7 @@ void list_folders(const IntakeOptions& o) {
 }
 
 void list_arrivals(const IntakeOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json all = json::array();
     for (const ArrivalRecord& a : store.intake().newest(o.most)) {
         if (!o.json)

@@ -34,7 +34,7 @@ struct WatchOptions {
 std::vector<IntakeFolder> folders_of(const WatchOptions& o) {
     std::vector<IntakeFolder> out;
     if (o.folders.empty()) {
-        Store store = open_store(o.store, Access::read);
+        const Store store = open_store(o.store, Access::read);
         for (IntakeFolder& f : store.intake().folders())
             if (f.on) out.push_back(std::move(f));
         if (out.empty())

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "cli/commands.h"
 #include "cli/profiles/lens_at.h"
@@ -72,8 +73,8 @@ void write_camera(const CameraOptions& o) {
                            {"coefficients", camera.model.coefficients},
                            {"fit_rms_px", camera.rms_px},
                            {"fit_largest_px", camera.largest_px}});
-    fmt::print("{} is written ({}); it follows the profile to {:.4f} px RMS, {:.4f} px at most.\n", o.out,
-               camera.model.form(), camera.rms_px, camera.largest_px);
+    fmt::print("{} is written ({}); it follows the profile to {} RMS, {} at most.\n", o.out, camera.model.form(),
+               figure_text(figures::shift, camera.rms_px), figure_text(figures::shift, camera.largest_px));
 }
 
 void read_camera(const CameraOptions& o) {

@@ -79,7 +79,7 @@ void make_by_hand(const ProfileOptions& o) {
 }
 
 /// Parses "ID@VERSION"; the version is required, because the command changes what frames get.
-Profile version_named(Store& store, const std::string& text) {
+Profile version_named(const Store& store, const std::string& text) {
     if (ProfileReference::parse(text).version == 0)
         throw usage_error(
             fmt::format("Name the version as ID@VERSION, not '{}'; 'store list profiles' shows them.", text));
@@ -99,8 +99,8 @@ void tell_version(const ProfileOptions& o, const Profile& p, const char* what, c
 }
 
 /// Shows the effect of `then`, the resulting versions; then `act` applies it.
-void decide_version(Store& store, const ProfileOptions& o, const Profile& p, const std::string& doing, const char* what,
-                    const std::vector<Profile>& then, const std::function<void()>& act) {
+void decide_version(const Store& store, const ProfileOptions& o, const Profile& p, const std::string& doing,
+                    const char* what, const std::vector<Profile>& then, const std::function<void()>& act) {
     const FramesReached reached = reach_of_versions(store, then, console_progress());
     confirm(store, doing, reached, o.yes);
     act();
@@ -128,7 +128,7 @@ void make_current(const ProfileOptions& o) {
 }
 
 void list_versions(const ProfileOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const std::vector<Profile> all = store.profiles().all_versions();
     const std::string only = o.a.empty() ? "" : profile_named(all, o.a).id;
     json out = json::array();

@@ -37,7 +37,7 @@ json summary(const QueuedJob& j) {
 }
 
 void list_jobs(const QueueOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const QueuedJob& j : store.queue().jobs()) {
         out.push_back(summary(j));
@@ -49,7 +49,7 @@ void list_jobs(const QueueOptions& o) {
 }
 
 void show_job(const QueueOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const QueuedJob job = store.queue().job(o.number);
     const std::vector<QueuedPortion> portions = store.queue().results(o.number);
     json out = summary(job);

@@ -54,7 +54,7 @@ json summary(const ChangeProposal& p) {
 }
 
 void list_proposals(const ApprovalOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const ChangeProposal& p : store.proposals().all()) {
         if (!o.all && p.state != ProposalState::open) continue;
@@ -67,7 +67,7 @@ void list_proposals(const ApprovalOptions& o) {
     end_list(out, o.json, "Nothing waits to be approved.");
 }
 
-json samples(Store& store, const ProposalView& view, const ApprovalOptions& o) {
+json samples(const Store& store, const ProposalView& view, const ApprovalOptions& o) {
     json out = json::array();
     look_at_samples(
         store, view, static_cast<std::size_t>(o.samples),
@@ -76,7 +76,7 @@ json samples(Store& store, const ProposalView& view, const ApprovalOptions& o) {
 }
 
 void show_proposal(const ApprovalOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const ProposalView v = look_at_proposal(store, o.number, console_progress());
     if (o.json) {
         json out = summary(v.proposal);
@@ -111,7 +111,7 @@ void need(const ApprovalOptions& o) {
 }
 
 void list_remarks(const ApprovalOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const Remark& r : store.proposals().remarks(o.kind, o.subject)) {
         if (!o.all && r.settled) continue;

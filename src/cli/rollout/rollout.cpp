@@ -29,7 +29,7 @@ struct RolloutOptions {
          settle = false, leave_gone = false;
 };
 
-Rehearsal rehearse_scope(Store& store, const RolloutOptions& o, const FrameScope& scope) {
+Rehearsal rehearse_scope(const Store& store, const RolloutOptions& o, const FrameScope& scope) {
     return rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, o.renew,
                             o.one_core, profiles_of(store)},
                            *store.registry().fleet(), store.baselines().current(), console_progress());
@@ -116,7 +116,7 @@ RolloutReport wait_for_hours(RolloutReport report, const RolloutOptions& o) {
             std::this_thread::sleep_for(std::chrono::milliseconds(200));
             progress.check();
         }
-        Store store = open_store(o.store, Access::read);
+        Store store = open_store(o.store, Access::rollouts);
         report = go_on(store, report.record.number, false, progress);
         written += report.written;
     }
@@ -135,7 +135,7 @@ std::vector<std::string> kept_frames(const Rehearsal& rehearsal) {
 }
 
 /// Reports the changes and throws Error(input) when the result would differ from the rehearsal.
-void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehearsal& now) {
+void require_as_rehearsed(const Store& store, const KeptRehearsal& then, const Rehearsal& now) {
     const std::vector<std::string> changes = changes_since(store, then, now);
     if (changes.empty()) return;
     tell_problems(changes);
@@ -145,7 +145,7 @@ void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehears
 }
 
 /// Input of a rollout: a saved rehearsal, or a scope; all frames only with --all.
-FrameScope scope_to_apply(RolloutOptions& o, Store& store, const std::optional<KeptRehearsal>& rehearsed) {
+FrameScope scope_to_apply(RolloutOptions& o, const Store& store, const std::optional<KeptRehearsal>& rehearsed) {
     const FrameScope said = scope_from(o.scope, store);
     if (rehearsed) {
         if (!said.all() || o.all) throw usage_error("--rehearsal says which frames; leave the others out.");
@@ -184,7 +184,7 @@ void apply(RolloutOptions o) {
 }
 
 /// Sample frames, printed when ready.
-json look_at_some(Store& store, const Rehearsal& rehearsal, const RolloutOptions& o) {
+json look_at_some(const Store& store, const Rehearsal& rehearsal, const RolloutOptions& o) {
     json out = json::array();
     look_at_samples(
         store, rehearsal, static_cast<std::size_t>(o.samples),
@@ -213,7 +213,7 @@ void rehearse_only(const RolloutOptions& o) {
 }
 
 void show(const RolloutOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const RolloutRecord r = rollout_of(store, o.number);
     const Rehearsal difference = difference_of(store, r.number);
     if (o.json) {
@@ -268,8 +268,7 @@ void check(const RolloutOptions& o) {
 }
 
 void roll_back(const RolloutOptions& o) {
-    // A rollback needs no write access to the database, which cannot be opened for writing on a full disk.
-    Store store = open_store(o.store, Access::read);
+    Store store = open_store(o.store, Access::rollouts);
     const RolloutRecord record = rollout_of(store, o.number);
     if (record.status == RolloutStatus::preparing)
         fmt::print(stderr,
@@ -312,7 +311,7 @@ void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::sh
 }
 
 /// Throws Error(input) when the rollout (0: the newest) is finished.
-void require_stopped(Store& store, int number) {
+void require_stopped(const Store& store, int number) {
     const auto stopped = [](const RolloutRecord& r) {
         return r.status != RolloutStatus::done && r.status != RolloutStatus::rolled_back;
     };
@@ -354,7 +353,7 @@ void add_rollout(CLI::App& app) {
     back->callback([o] { roll_back(*o); });
     auto* again = numbered(sub("again", "Roll out again what was rolled back", "rollout again --number 3"));
     again->callback([o] {
-        Store store = open_store(o->store, Access::read);
+        Store store = open_store(o->store, Access::rollouts);
         print_report(roll_out_again(store, rollout_of(store, o->number).number, console_progress()), o->json);
     });
     auto* resuming = numbered(sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume"));
@@ -362,7 +361,7 @@ void add_rollout(CLI::App& app) {
     for (auto* s : {back, resuming})
         s->add_flag("--leave-gone", o->leave_gone, "Leave out frames whose folder is gone for good");
     resuming->callback([o] {
-        Store store = open_store(o->store, Access::read);
+        Store store = open_store(o->store, Access::rollouts);
         require_stopped(store, o->number);
         print_report(go_on(store, rollout_of(store, o->number).number, o->now, console_progress(), {{}, o->leave_gone}),
                      o->json);

@@ -34,7 +34,7 @@ bool says_scope(const ScopeOptions& s) {
 }
 
 void pack_bundle(BundleOptions o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     if (o.all_frames || says_scope(o.scope))
         o.list.frames =
             frames_of(scope_from(o.scope, store), store.frames().all(), *store.registry().fleet(), console_progress());
@@ -61,7 +61,7 @@ json part_json(const UnpackedPart& p) {
 }
 
 void show_bundle(const BundleOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const BundleView view = look_at(store, read_bundle(o.file, o.up_to_mb << 20));
     const Bundle& b = view.bundle;
     if (o.json) {
@@ -139,7 +139,7 @@ void take_bundle(const BundleOptions& o) {
 }
 
 void list_found(const BundleOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const FoundBundle& b : store.found_bundles().waiting()) {
         out.push_back({{"file", b.path.string()}, {"hash", b.hash}});
@@ -159,6 +159,8 @@ void add_bundle_pack(CLI::App& bundle, const std::shared_ptr<BundleOptions>& o) 
     packing->add_option("--with-body", o->list.bodies, "A body of the register");
     packing->add_option("--with-lens", o->list.lenses, "A lens of the register");
     packing->add_option("--colour", o->list.colours, "A colour file");
+    packing->add_option("--measurement", o->list.measurements,
+                        "A measurement of any kind: id, or ID@VERSION ('store measurements' lists them)");
     packing->add_option("--revision", o->list.baseline, "A published baseline, whole")->check(whole(1, 1000000000));
     packing->add_flag("--all-frames", o->all_frames, "All that the frames of the store need");
     add_scope_options(*packing, o->scope);
@@ -208,7 +210,7 @@ json key_json(const Measurer& m) {
 }
 
 void list_keys(const BundleOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const Measurer& m : store.measurers().all()) {
         out.push_back(key_json(m));

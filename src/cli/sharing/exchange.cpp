@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/paths.h"
 #include "base/words.h"
 #include "cli/commands.h"
@@ -23,7 +24,7 @@ struct ExchangeOptions {
     bool json = false, compare = false, send = false, none = false, show = false;
 };
 
-std::string address_for(const ExchangeOptions& o, Store& store) {
+std::string address_for(const ExchangeOptions& o, const Store& store) {
     const std::string address = o.at.empty() ? exchange_of(store) : o.at;
     if (address.empty())
         throw input_error(
@@ -32,7 +33,7 @@ std::string address_for(const ExchangeOptions& o, Store& store) {
     return address;
 }
 
-ExchangeQuestion question_from(const ExchangeOptions& o, Store& store) {
+ExchangeQuestion question_from(const ExchangeOptions& o, const Store& store) {
     if (o.frame.empty()) return o.question;
     const Metadata m =
         know(plain_path(o.frame), read_metadata(std::filesystem::path(o.frame)), *store.registry().fleet()).metadata;
@@ -70,7 +71,7 @@ json consensus_json(const ModelConsensus& c) {
 }
 
 void run_search(const ExchangeOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const ExchangeAnswer answer =
         ask_exchange(store, address_for(o, store), question_from(o, store), console_progress());
     std::optional<ModelConsensus> consensus;
@@ -84,15 +85,16 @@ void run_search(const ExchangeOptions& o) {
     }
     for (const ExchangeCandidate& c : answer.candidates) {
         const ExchangeEntry& e = c.entry;
-        fmt::print("{}  {}, {:.1f} mm half-diagonal, {} setting{}, {} frames, {:.3f} px RMS, {:.0f} % covered, {}\n",
-                   e.id.substr(0, 12), printable(e.lens), e.geometry.half_diagonal_mm(), e.settings,
-                   e.settings == 1 ? "" : "s", e.frames, e.rms_px, 100 * e.coverage, e.measured);
+        fmt::print("{}  {}, {} half-diagonal, {} setting{}, {} frames, {} RMS, {} covered, {}\n", e.id.substr(0, 12),
+                   printable(e.lens), figure_text(figures::sensor_side, e.geometry.half_diagonal_mm()), e.settings,
+                   e.settings == 1 ? "" : "s", e.frames, figure_text(figures::reprojection_error, e.rms_px),
+                   figure_text(figures::share, 100 * e.coverage), e.measured);
         fmt::print("              by {} ({}), {}: {}\n", c.measurer.empty() ? "somebody" : printable(c.measurer),
                    key_words(e.key), to_string(c.standing), c.worth());
         if (e.agreement)
-            fmt::print("              {:.2f} px RMS from the mean of {} other{} (one sigma of that: {:.2f} px)\n",
-                       e.agreement->from_others_px, e.agreement->others, e.agreement->others == 1 ? "" : "s",
-                       e.agreement->sigma_px);
+            fmt::print("              {} RMS from the mean of {} other{} (one sigma of that: {})\n",
+                       figure_text(figures::shift, e.agreement->from_others_px), e.agreement->others,
+                       e.agreement->others == 1 ? "" : "s", figure_text(figures::shift, e.agreement->sigma_px));
     }
     fmt::print("{} of {} profiles at {}.\n", answer.candidates.size(), answer.total, answer.address);
     if (consensus)
@@ -102,7 +104,8 @@ void run_search(const ExchangeOptions& o) {
 }
 
 /// Finds a profile by the beginning of its id; a complete id needs no search.
-std::pair<std::string, std::string> id_and_key(const ExchangeOptions& o, Store& store, const std::string& address) {
+std::pair<std::string, std::string> id_and_key(const ExchangeOptions& o, const Store& store,
+                                               const std::string& address) {
     const std::string id = lowered(trimmed(o.id));
     if (id.size() == 64) return {id, ""};
     std::vector<ExchangeEntry> found;
@@ -134,7 +137,7 @@ void run_take(const ExchangeOptions& o) {
 }
 
 void run_publish(const ExchangeOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const SigningKey key = SigningKey::load_or_make(own_key_path());
     const ExchangeOffer offer = offer_of(profile_named(store.profiles().all_versions(), o.profile), o.measurer, key);
     if (!o.send) {
@@ -156,7 +159,7 @@ void run_use(const ExchangeOptions& o) {
         Store store = open_store(o.store, Access::write);
         settle_exchange(store, o.address);
     }
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const std::string now = exchange_of(store);
     fmt::print("{}\n", now.empty() ? "This studio asks no profile exchange." : "This studio asks " + now + ".");
 }
@@ -171,7 +174,7 @@ void check_keys(const ExchangeOptions& o) {
 }
 
 void run_withdraw(const ExchangeOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     const std::string address = address_for(o, store);
     const SigningKey key = SigningKey::load_or_make(own_key_path());
     if (!o.send)

@@ -43,7 +43,7 @@ void accept(Profile& profile, const PublishOptions& o) {
     accept_findings(profile.findings, profile.name, o.acceptances(), current_author(), utc_now());
 }
 
-void confirm_publishing(Store& store, const Profile& profile, const PublishOptions& o) {
+void confirm_publishing(const Store& store, const Profile& profile, const PublishOptions& o) {
     require_accepted(profile.findings, profile.name);
     confirm(store, fmt::format("Publishing {}", profile.name),
             reach_of_versions(store, with_next_version(store.profiles().all_versions(), profile), console_progress()),

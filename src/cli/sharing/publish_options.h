@@ -29,6 +29,6 @@ void accept(Profile& profile, const PublishOptions& options);
 
 /// Says what publishing would change, and asks as confirm() does. Throws Error(input) first where it could not be
 /// published.
-void confirm_publishing(Store& store, const Profile& profile, const PublishOptions& options);
+void confirm_publishing(const Store& store, const Profile& profile, const PublishOptions& options);
 
 }  // namespace optrel::cli

@@ -25,7 +25,7 @@ namespace optrel::cli {
 
 using nlohmann::json;
 
-json measurement_list(Store& store) {
+json measurement_list(const Store& store) {
     json out = json::array();
     for (const MeasurementKind* kind : measurement_kinds())
         for (const Measurement& m : store.measurements().all_versions(*kind)) {
@@ -73,7 +73,7 @@ void publish_noise(const MeasurementOptions& o) {
 }
 
 /// The map with the names that the register has for the body.
-std::string of_body(Store& store, const MeasurementOptions& o) {
+std::string of_body(const Store& store, const MeasurementOptions& o) {
     DefectMap map = defects_from_json(read_file(o.defects), o.defects);
     if (!o.body.empty()) {
         const auto fleet = store.registry().fleet();
@@ -105,7 +105,7 @@ void publish_colours(const MeasurementOptions& o) {
 }
 
 /// The version that a command names. Profiles have commands of their own, which tell how far places move.
-Measurement named(Store& store, const MeasurementOptions& o, const char* command) {
+Measurement named(const Store& store, const MeasurementOptions& o, const char* command) {
     Measurement m = measurement_named(store, o.measurement);
     if (m.kind == lens_profile_kind().id)
         throw usage_error(fmt::format("{} is a lens profile; use 'profile {}'.", o.measurement, command));

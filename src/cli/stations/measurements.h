@@ -10,7 +10,7 @@
 namespace optrel::cli {
 
 /// All versions of all measurements.
-nlohmann::json measurement_list(Store& store);
+nlohmann::json measurement_list(const Store& store);
 /// publish-noise, withdraw, make-current.
 void add_measurements(CLI::App& store);
 

@@ -42,7 +42,7 @@ void index(const StoreOptions& o) {
                    taken.bundles ? "; a bundle lies there: 'bundle found' lists it" : "");
 }
 
-json frame_list(Store& store) {
+json frame_list(const Store& store) {
     json out = json::array();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
     for (const FrameRecord& f : store.frames().all()) {
@@ -143,7 +143,7 @@ json entries(const std::vector<T>& list) {
     return out;
 }
 
-json list_of(Store& store, const std::string& what) {
+json list_of(const Store& store, const std::string& what) {
     if (what == "frames") return frame_list(store);
     if (what == "bodies") return entries(store.registry().bodies());
     if (what == "lenses") return entries(store.registry().lenses());
@@ -266,7 +266,7 @@ void add_store(CLI::App& app) {
         ->required();
     listing->add_flag("--json", o->json, "Print JSON (the only form)");
     listing->callback([o] {
-        Store store = open_store(o->store, Access::read);
+        const Store store = open_store(o->store, Access::read);
         const nlohmann::json listed = list_of(store, o->what);
         print_json(listed);
         if (listed.empty()) fmt::print(stderr, "The store has no {}.\n", o->what);

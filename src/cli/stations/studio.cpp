@@ -25,15 +25,17 @@ struct StudioOptions {
     bool json = false, accept = false;
 };
 
-StorePeople& people_of(Store& store) {
-    if (StorePeople* people = store.people()) return *people;
+/// For reading from a constant store, else for changing.
+template <class AnyStore>
+auto& people_of(AnyStore& store) {
+    if (auto* people = store.people()) return *people;
     throw input_error(
         "A store in a folder knows no people: it is everybody's who may write its folder; one on a server does "
         "(optrel-cli store copy --from FOLDER --to postgresql://USER@HOST/NAME).");
 }
 
 void list_people(const StudioOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const Person& p : people_of(store).all()) {
         out.push_back({{"name", p.name}, {"role", to_string(p.role)}});
@@ -46,7 +48,7 @@ void list_history(const StudioOptions& o) {
     if (!o.kind.empty() && std::find(history_kinds().begin(), history_kinds().end(), o.kind) == history_kinds().end())
         throw usage_error(fmt::format("The history tells of nothing called '{}'{}.", printable(o.kind),
                                       nearest_clause(o.kind, history_kinds())));
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const HistoryEntry& e : store.history().entries(o.kind, o.subject, o.most)) {
         out.push_back({{"row", e.id},
@@ -67,7 +69,7 @@ void list_history(const StudioOptions& o) {
 }
 
 void audit(const StudioOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     HistoryAudit found = audit_history(store, console_progress(), o.accept);
     for (const std::string& file : o.bundles) {
         const Bundle bundle = read_bundle(file);
@@ -90,7 +92,7 @@ void audit(const StudioOptions& o) {
 }
 
 void list_roots(const StudioOptions& o) {
-    Store store = open_store(o.store, Access::read);
+    const Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const RootPlace& p : store.roots().all()) {
         std::error_code none;

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "base/ticks.h"
 #include "exchange/page_plot.h"
 #include "exchange/run_report.h"
@@ -85,8 +86,9 @@ std::string falloff_text(const Profile& profile, int node) {
     const double half = profile.geometry.half_diagonal_mm();
     std::string out;
     for (const double h : {0.25, 0.5, 0.75, 1.0})
-        out += fmt::format("{}{:.3f}", out.empty() ? "" : ", ", falloff_ev(f, Channel::green, h, half));
-    return fmt::format("{} EV ± {:.3f} in the corner{}", out, falloff_sigma_ev(profile, placed, Channel::green, half),
+        out += (out.empty() ? "" : ", ") + number_text(figures::falloff, falloff_ev(f, Channel::green, h, half));
+    return fmt::format("{} EV ± {} in the corner{}", out,
+                       number_text(figures::falloff_size, falloff_sigma_ev(profile, placed, Channel::green, half)),
                        f.from_chart ? ", from the chart's white squares" : "");
 }
 
@@ -96,18 +98,22 @@ void add_figures(Layout& out, const RunSolution& s, int node) {
     const PictureGeometry& g = s.profile.geometry;
     out.heading("Figures at " + to_string(n.setting));
     out.row("Model", to_string(n.model.kind()));
-    out.row("Focal length, calibrated", fmt::format("{:.4f} mm ({:.2f} px)", n.focal_mm, n.focal_mm / g.pitch_mm()));
-    out.row("Optical centre from the middle", fmt::format("{:.4f}, {:.4f} mm", n.centre_mm.x(), n.centre_mm.y()));
-    out.row("Distortion, extreme (ISO 17850)", fmt::format("{:.3f} %", k.distortion_extreme_percent));
+    out.row("Focal length, calibrated", fmt::format("{} ({})", figure_text(figures::length, n.focal_mm),
+                                                    figure_text(figures::place, n.focal_mm / g.pitch_mm())));
+    out.row("Optical centre from the middle", pair_text(figures::length, n.centre_mm.x(), n.centre_mm.y()));
+    out.row("Distortion, extreme (ISO 17850)", figure_text(figures::distortion, k.distortion_extreme_percent));
     out.row("RMS of both axes on used, on held-out frames",
-            fmt::format("{:.4f} px, {:.4f} px", k.rms_px, k.held_out_rms_px));
-    out.row("Largest field uncertainty, one sigma of an axis", fmt::format("{:.4f} px", k.max_sigma_px));
-    out.row("Coverage, largest field height", fmt::format("{:.0f} %, {:.2f}", 100 * k.coverage, k.largest_height));
+            pair_text(figures::reprojection_error, k.rms_px, k.held_out_rms_px));
+    out.row("Largest field uncertainty, one sigma of an axis",
+            figure_text(figures::reprojection_error, k.max_sigma_px));
+    out.row("Coverage, largest field height",
+            figure_text(figures::share, 100 * k.coverage) + ", " + number_text(figures::ratio, k.largest_height));
     out.row("Straightness before, after correction",
-            fmt::format("{:.2f} px at most, {:.3f} px (95 %)", k.straightness_before_px, k.straightness_after_px));
+            fmt::format("{} at most, {} (95 %)", figure_text(figures::shift, k.straightness_before_px),
+                        figure_text(figures::shift, k.straightness_after_px)));
     if (n.red && n.blue)
         out.row("Left of red, blue after correction (95 %, ISO 19084)",
-                fmt::format("{:.4f} px, {:.4f} px", n.red->residual_p95_px, n.blue->residual_p95_px));
+                pair_text(figures::reprojection_error, n.red->residual_p95_px, n.blue->residual_p95_px));
     if (n.falloff) out.row("Falloff at heights 0.25, 0.5, 0.75, 1 (ISO 17957)", falloff_text(s.profile, node));
 }
 
@@ -200,8 +206,10 @@ void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSo
     y += 6;
     if (!sizes.empty()) {
         std::sort(sizes.begin(), sizes.end());
-        say(fmt::format("{} corners; half of the residuals are below {:.4f} px, 95 % below {:.4f} px.", sizes.size(),
-                        sizes[sizes.size() / 2], sizes[static_cast<std::size_t>(0.95 * (sizes.size() - 1))]));
+        say(fmt::format(
+            "{} corners; half of the residuals are below {}, 95 % below {}.", sizes.size(),
+            figure_text(figures::reprojection_error, sizes[sizes.size() / 2]),
+            figure_text(figures::reprojection_error, sizes[static_cast<std::size_t>(0.95 * (sizes.size() - 1))])));
     }
     out.move(height + 4);
 }
@@ -234,9 +242,10 @@ void add_board_frames(Layout& out, const std::vector<RunFrame>& frames, const Ru
         std::string name = frames[i].name();
         while (name.size() > 4 && text_width_mm(name, 6.5) > width) name = name.substr(0, name.size() - 4) + "…";
         out.page().texts.push_back({x, out.y() + height + 2.8, 6.5, name, ink});
-        out.page().texts.push_back({x, out.y() + height + 5.6, 6.5,
-                                    o.used ? fmt::format("RMS {:.4f} px", o.view.rms_px) : "left out",
-                                    o.used ? faint : warning});
+        out.page().texts.push_back(
+            {x, out.y() + height + 5.6, 6.5,
+             o.used ? "RMS " + figure_text(figures::reprojection_error, o.view.rms_px) : "left out",
+             o.used ? faint : warning});
         row_height = std::max(row_height, height);
         if (++column == columns) end_row();
     }
@@ -272,8 +281,8 @@ std::vector<Page> report_pages(const std::vector<RunFrame>& frames, const RunSol
     Layout out(fmt::format("Calibration of {}{}, {}", p.name, copy, p.provenance.time));
     out.paragraph(p.name + copy, 15, ink, true);
     out.move(1);
-    out.row("Measured on", fmt::format("{}, {} × {} px of {:.2f} µm", p.camera, p.geometry.width, p.geometry.height,
-                                       p.geometry.pitch_um));
+    out.row("Measured on", fmt::format("{}, {} × {} px of {}", p.camera, p.geometry.width, p.geometry.height,
+                                       figure_text(figures::pitch, p.geometry.pitch_um)));
     const int nodes = static_cast<int>(p.nodes.size());
     for (int node = 0; node < nodes; ++node) add_figures(out, s, node);
     out.heading("Findings");

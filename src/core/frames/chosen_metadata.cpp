@@ -86,6 +86,7 @@ void set_facts(Exiv2::ExifData& exif, const Metadata& m, const MetadataChoice& k
         set_rational(exif, "Exif.Photo.FocalLength", m.focal_mm);
         set_rational(exif, "Exif.Photo.FNumber", m.aperture);
         set_rational(exif, "Exif.Photo.SubjectDistance", m.distance_m);
+        set_rational(exif, "Exif.Photo.ExposureTime", m.exposure_s);
         if (m.iso > 0 && m.iso < 65536) exif["Exif.Photo.ISOSpeedRatings"] = static_cast<std::uint16_t>(m.iso);
     }
     if (m.pitch_um > 0) {
@@ -129,6 +130,19 @@ ChosenMetadata chosen_metadata(const std::filesystem::path& frame, const Metadat
         // A frame whose metadata cannot be read has none to copy.
     }
     set_facts(out.exif, known, keep, scale);
+    return out;
+}
+
+ChosenMetadata stated_metadata(const Metadata& known) {
+    prepare_exiv2();
+    ChosenMetadata out;
+    set_facts(out.exif, known, MetadataChoice(), 1);
+    const auto set_level = [&](const char* key, int level) {
+        if (level >= 0) out.exif[key] = static_cast<std::uint16_t>(level);
+    };
+    set_level("Exif.Photo.Contrast", known.recorded_contrast);
+    set_level("Exif.Photo.Saturation", known.recorded_saturation);
+    set_level("Exif.Photo.Sharpness", known.recorded_sharpness);
     return out;
 }
 

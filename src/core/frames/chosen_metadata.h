@@ -27,4 +27,7 @@ struct ChosenMetadata {
 ChosenMetadata chosen_metadata(const std::filesystem::path& frame, const Metadata& known, const MetadataChoice& keep,
                                double scale);
 
+/// The metadata that a frame without a file of its own states, for example a simulated one.
+ChosenMetadata stated_metadata(const Metadata& known);
+
 }  // namespace optrel

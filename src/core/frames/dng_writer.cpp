@@ -3,11 +3,13 @@
 
 #include <fmt/format.h>
 #include <openssl/evp.h>
+#include <tiffio.h>
 #include <zlib.h>
 
 #include <algorithm>
 #include <cstring>
 #include <fstream>
+#include <memory>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -18,9 +20,9 @@
 #include "frames/exiv2_guard.h"
 #include "frames/ifd_writer.h"
 #include "frames/jpeg_bytes.h"
+#include "frames/libtiff_guard.h"
 #include "frames/lossless_jpeg.h"
 #include "frames/tiff_tags.h"
-#include "frames/tiff_writer.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -115,11 +117,10 @@ void put_black(Ifd& ifd, const RawPicture& raw) {
         ifd.rationals(tag::black_level, raw.black.values());
 }
 
-/// Writes the directory of the mosaic; returns its position.
-std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyContent& c, const Progress& progress) {
+/// Writes the samples; adds their tags to `ifd`.
+void put_mosaic(TiffFile& file, Ifd& ifd, const RawMosaic& mosaic, const RawCopyContent& c, const Progress& progress) {
     const RawPicture& raw = mosaic.picture;
     const VisiblePart& part = mosaic.visible;
-    Ifd ifd;
     ifd.u32(tag::new_subfile_type, {0});
     ifd.u32(tag::image_width, {static_cast<std::uint32_t>(mosaic.whole.cols)});
     ifd.u32(tag::image_length, {static_cast<std::uint32_t>(mosaic.whole.rows)});
@@ -154,7 +155,6 @@ std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyC
     for (int i = 0; i < 3; ++i)
         if (!c.opcodes[i].empty())
             ifd.bytes(lists[i], TiffType::undefined, static_cast<std::uint32_t>(c.opcodes[i].size()), c.opcodes[i]);
-    return file.directory(ifd);
 }
 
 // The original.
@@ -232,7 +232,7 @@ void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
     }
     if (raw.has_colours())
         main.rationals(tag::as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
-    main.signed_rationals(tag::baseline_exposure_tag, {c.baseline_exposure});
+    if (c.baseline_exposure != 0) main.signed_rationals(tag::baseline_exposure_tag, {c.baseline_exposure});
     main.rationals(tag::baseline_noise, {1});
     main.rationals(tag::baseline_sharpness, {1});
     main.rationals(tag::linear_response_limit, {1});
@@ -247,7 +247,47 @@ void put_further_colours(TiffFile& file, Ifd& main, const RawPicture& raw) {
     if (!places.empty()) main.u32(tag::extra_camera_profiles, places);
 }
 
+/// True when the first directory of a file identifies a DNG written by Optrel.
+bool written_by_us(const fs::path& path, const std::string&) {
+    mute_libtiff();
+    const std::unique_ptr<TIFF, decltype(&TIFFClose)> tiff(TIFFOpen(path.c_str(), "r"), TIFFClose);
+    if (!tiff) return false;
+    const char* software = nullptr;
+    const unsigned char* version = nullptr;
+    const bool ours = TIFFGetField(tiff.get(), TIFFTAG_SOFTWARE, &software) == 1 && software &&
+                      std::strncmp(software, "Optrel ", 7) == 0;
+    return ours && TIFFGetField(tiff.get(), TIFFTAG_DNGVERSION, &version) == 1;
+}
+
 }  // namespace
+
+const OutputFormat& dng_output() {
+    static const OutputFormat format{"a DNG", {".dng"}, written_by_us};
+    return format;
+}
+
+void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& metadata, Existing existing) {
+    RawMosaic mosaic;
+    mosaic.whole = raw.counts;
+    mosaic.visible = {0, 0, raw.counts.rows, raw.counts.cols};
+    mosaic.picture = raw;
+    RawCopyContent content;
+    content.metadata = metadata;
+    content.compressed = false;
+    content.baseline_exposure = metadata.baseline_exposure;
+    write_output_with(path, dng_output(), existing, [&](const fs::path& part) {
+        TiffFile file(part, path);
+        Ifd main;
+        put_camera(main, raw, content);
+        {
+            const std::lock_guard<std::mutex> lock(exiv2_mutex());
+            put_metadata(file, main, stated_metadata(metadata), {}, false);
+        }
+        main.text(tag::camera_serial_number, metadata.body_serial);
+        put_mosaic(file, main, mosaic, content, Progress());
+        file.finish(main);
+    });
+}
 
 void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mosaic, const fs::path& frame,
                     const RawCopyContent& content, const Progress& progress, const std::function<void()>& finish) {
@@ -274,7 +314,9 @@ void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mo
             main.bytes(tag::original_raw_file_data, TiffType::undefined, static_cast<std::uint32_t>(packed.size()),
                        packed);
         }
-        main.u32(tag::sub_ifds, {put_mosaic(file, mosaic, content, progress)});
+        Ifd samples;
+        put_mosaic(file, samples, mosaic, content, progress);
+        main.u32(tag::sub_ifds, {file.directory(samples)});
         file.finish(main);
         if (finish) finish();
     });

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Writes raw copies: an unchanged mosaic with its metadata in the open raw format (Digital Negative 1.4).
+// Writes raw frames in the open format Digital Negative 1.4: simulated frames, and raw copies (an unchanged mosaic with
+// the metadata of its frame).
 #pragma once
 
 #include <array>
@@ -17,6 +18,14 @@
 #include "frames/xmp_packet.h"
 
 namespace optrel {
+
+/// A DNG that Optrel wrote.
+const OutputFormat& dng_output();
+
+/// Writes a frame with an uncompressed mosaic or monochrome picture, without a preview, by the rules of base/output.h.
+/// Equal input gives equal bytes. Throws Error(file).
+void write_dng(const std::filesystem::path& path, const RawPicture& raw, const Metadata& metadata,
+               Existing existing = Existing::keep);
 
 /// Contents of a raw copy besides the mosaic.
 struct RawCopyContent {

@@ -47,6 +47,7 @@ MeasurementKind json_kind(const JsonKind& k) {
         .many = k.many,
         .id_prefix = k.id_prefix,
         .publisher = "works",
+        .due_after_days = k.due_after_days,
         .read =
             [k](const std::string& document, const std::string& where) {
                 return reading_document(where, [&] { return k.read(document, where); });

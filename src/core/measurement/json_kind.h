@@ -13,9 +13,10 @@
 namespace optrel {
 
 struct JsonKind {
-    std::string id;  ///< see MeasurementKind, also for the next three
+    std::string id;  ///< see MeasurementKind, also for the next four
     std::string one, many;
     std::string id_prefix;
+    int due_after_days = 365;
     std::string format;  ///< value of "format": "optrel-defects"
     std::function<Measurement(const std::string& document, const std::string& where)> read;
     std::function<void(const std::string& document)> require_plausible;

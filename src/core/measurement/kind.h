@@ -16,10 +16,11 @@ namespace optrel {
 enum class OtherSettings { ask, keep, drop };
 
 struct MeasurementKind {
-    std::string id;         ///< in tables, proposals, bundles and the history: "profile"
-    std::string one, many;  ///< for display: "profile", "profiles"
-    std::string id_prefix;  ///< beginning of the ids of its measurements
-    std::string publisher;  ///< lowest role that may publish it (store/people.h); a server enforces it
+    std::string id;            ///< in tables, proposals, bundles and the history: "profile"
+    std::string one, many;     ///< for display: "profile", "profiles"
+    std::string id_prefix;     ///< beginning of the ids of its measurements
+    std::string publisher;     ///< lowest role that may publish it (store/people.h); a server enforces it
+    int due_after_days = 365;  ///< age at which it should be made again; 0: never
 
     /// Reads a document. `where` names it in messages. Throws Error(input) when it is not of this kind.
     std::function<Measurement(const std::string& document, const std::string& where)> read;

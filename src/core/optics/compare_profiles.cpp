@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "optics/frame_map.h"
 #include "optics/linear.h"
 #include "optics/uncertainty.h"
@@ -103,32 +104,28 @@ const char* in_words(SameLens of) {
     }
 }
 
-/// The value as it is printed with so many digits; zero never has a minus sign.
-double shown(double value, double half_of_last_digit) { return std::abs(value) < half_of_last_digit ? 0 : value; }
-
 }  // namespace
 
 std::string ProfileDifference::sentence() const {
-    std::string figures =
-        fmt::format("the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}",
-                    rms_px, largest_px, in_sigmas,
-                    ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown(largest_ev, 0.0005)));
+    std::string said = fmt::format(
+        "the mapping differs by {} RMS and {} at most ({:.1f} times the uncertainty){}",
+        figure_text(figures::shift, rms_px), figure_text(figures::shift, largest_px), in_sigmas,
+        ev.empty() ? "" : fmt::format(", falloff by {} at most", figure_text(figures::falloff, largest_ev)));
     if (focal_sigma_mm > 0)
-        figures += fmt::format(
-            ", the focal length by {:+.3f} ± {:.3f} mm, the principal point by {:+.2f} ± {:.2f} and "
-            "{:+.2f} ± {:.2f} px (one sigma)",
-            shown(focal_mm, 0.0005), focal_sigma_mm, shown(centre_px.x(), 0.005), centre_sigma_px.x(),
-            shown(centre_px.y(), 0.005), centre_sigma_px.y());
+        said += fmt::format(", the focal length by {}, the principal point by {} and {} (one sigma)",
+                            figure_text(figures::length_change, focal_mm, focal_sigma_mm),
+                            number_text(figures::shift_along, centre_px.x(), centre_sigma_px.x()),
+                            figure_text(figures::shift_along, centre_px.y(), centre_sigma_px.y()));
     const std::string whose = in_words(of);
     const auto begun = [&](const char* word) { return whose.empty() ? fmt::format("{}: ", word) : whose; };
     switch (verdict) {
-        case RepeatVerdict::drifted: return begun("Drifted") + figures + ", alike in all directions.";
+        case RepeatVerdict::drifted: return begun("Drifted") + said + ", alike in all directions.";
         case RepeatVerdict::damaged:
-            return begun("Damaged") + figures +
-                   fmt::format("; {:.3f} px RMS of it are to one side, as an element that has moved would do.",
-                               one_sided_px);
-        case RepeatVerdict::differs: return begun("Differs") + figures + ".";
-        default: return (whose.empty() ? "Agrees: " : whose + "they agree; ") + figures + ".";
+            return begun("Damaged") + said +
+                   fmt::format("; {} RMS of it are to one side, as an element that has moved would do.",
+                               figure_text(figures::shift, one_sided_px));
+        case RepeatVerdict::differs: return begun("Differs") + said + ".";
+        default: return (whose.empty() ? "Agrees: " : whose + "they agree; ") + said + ".";
     }
 }
 

@@ -64,7 +64,7 @@ int number_of(const fs::path& folder) {
 
 fs::path FolderRolloutStore::folder(int number) const { return root_ / fmt::format("{:06d}", number); }
 
-std::vector<RolloutRecord> FolderRolloutStore::list() {
+std::vector<RolloutRecord> FolderRolloutStore::list() const {
     std::vector<RolloutRecord> out;
     std::error_code none;
     for (const fs::directory_entry& entry : fs::directory_iterator(root_, none))
@@ -132,13 +132,13 @@ void FolderRolloutStore::write(const RolloutRecord& record, const std::vector<Ro
     }
 }
 
-RolloutRecord FolderRolloutStore::record(int number) {
+RolloutRecord FolderRolloutStore::record(int number) const {
     RolloutRecord now = read_record(folder(number), number);
     if (now.status == RolloutStatus::damaged) throw store_error(now.problem);
     return now;
 }
 
-std::vector<RolloutEntry> FolderRolloutStore::entries(const RolloutRecord& record) {
+std::vector<RolloutEntry> FolderRolloutStore::entries(const RolloutRecord& record) const {
     const fs::path in = folder(record.number);
     try {
         return unpack({read_file(in / "plan.json", plan_limit), read_file(in / "data", plan_limit)});

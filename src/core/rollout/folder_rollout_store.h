@@ -15,12 +15,12 @@ class FolderRolloutStore final : public RolloutStore {
 public:
     explicit FolderRolloutStore(std::filesystem::path root) : root_(std::move(root)) {}
 
-    std::vector<RolloutRecord> list() override;
+    std::vector<RolloutRecord> list() const override;
     std::unique_ptr<Lease> lease(const std::vector<std::filesystem::path>& frames, const std::string& who) override;
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
-    RolloutRecord record(int number) override;
-    std::vector<RolloutEntry> entries(const RolloutRecord& record) override;
+    RolloutRecord record(int number) const override;
+    std::vector<RolloutEntry> entries(const RolloutRecord& record) const override;
     void set_status(int number, RolloutStatus status) override;
     void give_up(int number) override;
 

@@ -73,22 +73,22 @@ public:
 
     virtual ~RolloutStore() = default;
     /// All rollouts, newest first, including damaged ones.
-    virtual std::vector<RolloutRecord> list() = 0;
+    virtual std::vector<RolloutRecord> list() const = 0;
     /// Leases frames, exclusively. `who`: for messages, for example "A rollout of T. Ester". Throws FramesInUse with
     /// the current holder.
     virtual std::unique_ptr<Lease> lease(const std::vector<std::filesystem::path>& frames, const std::string& who) = 0;
     /// SHA-256 of the stored form of a plan, by which a second person approves it. Empty when the engine needs no
     /// approval.
-    virtual std::string plan_hash(const std::vector<RolloutEntry>&) { return {}; }
+    virtual std::string plan_hash(const std::vector<RolloutEntry>&) const { return {}; }
     /// Stores a new rollout durably with the status `writing`, and sets its number in the record. When it throws,
     /// nothing remains.
     virtual void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
     /// Stores a rollout of another store under the same number and status; an existing one is kept.
     virtual void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
     /// Current record. Throws Error(store) when it is damaged.
-    virtual RolloutRecord record(int number) = 0;
+    virtual RolloutRecord record(int number) const = 0;
     /// Throws Error(store) when the entries are damaged.
-    virtual std::vector<RolloutEntry> entries(const RolloutRecord& record) = 0;
+    virtual std::vector<RolloutEntry> entries(const RolloutRecord& record) const = 0;
     virtual void set_status(int number, RolloutStatus status) = 0;
     /// Marks a rollout in preparation as rolled back; there is nothing to restore. Throws Error(input) when it is just
     /// beginning.

@@ -204,6 +204,7 @@ const MeasurementKind& defect_kind() {
                                                    .one = defect_word,
                                                    .many = "defect maps",
                                                    .id_prefix = "d",
+                                                   .due_after_days = 180,  // Cosmic rays make further hot pixels.
                                                    .format = defect_format,
                                                    .read = read_map,
                                                    .require_plausible = require_body,

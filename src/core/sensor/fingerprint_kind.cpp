@@ -108,6 +108,7 @@ const MeasurementKind& fingerprint_kind() {
                                                    .one = fingerprint_word,
                                                    .many = "fingerprints",
                                                    .id_prefix = "f",
+                                                   .due_after_days = 0,  // The pattern of a sensor stays.
                                                    .format = fingerprint_format,
                                                    .read = read_fingerprint,
                                                    .require_plausible = require_balanced,

@@ -23,7 +23,7 @@ Revision published_revision(int number, const std::string& document) {
 
 }  // namespace
 
-std::map<std::string, Pins> StoredBaselines::recorded_adds() {
+std::map<std::string, Pins> StoredBaselines::recorded_adds() const {
     std::map<std::string, Pins> out;
     QSqlQuery q =
         engine_.run("SELECT id, recorded_adds FROM models WHERE recorded_adds IS NOT NULL AND recorded_adds != ''");
@@ -33,13 +33,13 @@ std::map<std::string, Pins> StoredBaselines::recorded_adds() {
     return out;
 }
 
-int StoredBaselines::draft_edits() {
+int StoredBaselines::draft_edits() const {
     QSqlQuery q = engine_.run("SELECT value FROM counters WHERE name = 'draft'");
     return q.next() ? q.value(0).toInt() : 0;
 }
 
 /// Updates the cached draft, reading only rows that others have changed.
-void StoredBaselines::read_rows(int edits) {
+void StoredBaselines::read_rows(int edits) const {
     // Rows read in a transaction that was rolled back may never have existed.
     if (rows_.edits > edits || rows_.taken_back != engine_.taken_back()) rows_ = Rows();
     if (rows_.edits == edits) return;
@@ -58,7 +58,7 @@ void StoredBaselines::read_rows(int edits) {
     rows_.taken_back = engine_.taken_back();
 }
 
-Revision StoredBaselines::draft() {
+Revision StoredBaselines::draft() const {
     Revision r;
     const int edits = draft_edits();
     if (edits > 0) {
@@ -137,7 +137,7 @@ MergedDrafts StoredBaselines::edit_draft(const Revision& base, const Revision& m
 }
 
 /// Published revisions, newest first. Leaves out those that cannot be read, and adds them to `damaged`.
-std::vector<Revision> StoredBaselines::read_published(std::vector<DamagedRecord>* damaged) {
+std::vector<Revision> StoredBaselines::read_published(std::vector<DamagedRecord>* damaged) const {
     std::vector<Revision> out;
     QSqlQuery q = engine_.run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
     while (q.next()) {
@@ -151,21 +151,21 @@ std::vector<Revision> StoredBaselines::read_published(std::vector<DamagedRecord>
     return out;
 }
 
-std::vector<Revision> StoredBaselines::revisions() { return read_published(); }
+std::vector<Revision> StoredBaselines::revisions() const { return read_published(); }
 
-std::vector<DamagedRecord> StoredBaselines::damaged() {
+std::vector<DamagedRecord> StoredBaselines::damaged() const {
     std::vector<DamagedRecord> out;
     read_published(&out);
     return out;
 }
 
-std::optional<Revision> StoredBaselines::revision(int number) {
+std::optional<Revision> StoredBaselines::revision(int number) const {
     QSqlQuery q = engine_.run("SELECT document FROM baselines WHERE number > 0 AND number = ?", {number});
     if (!q.next()) return std::nullopt;
     return published_revision(number, text(q.value(0)));
 }
 
-Revision StoredBaselines::current() {
+Revision StoredBaselines::current() const {
     // One document at a time: nearly always the newest is the answer, and documents are large.
     QSqlQuery q = engine_.run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
     while (q.next()) {
@@ -181,7 +181,7 @@ Revision StoredBaselines::current() {
     return {};
 }
 
-std::string StoredBaselines::own_name(const std::string& given) {
+std::string StoredBaselines::own_name(const std::string& given) const {
     if (!engine_.seals_history()) return given;
     // The owner may publish in another's name, for example when a store is moved.
     QSqlQuery login = engine_.run("SELECT CASE WHEN is_owner('baselines'::regclass) THEN '' ELSE " +

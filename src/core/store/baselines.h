@@ -21,7 +21,7 @@ public:
     explicit StoredBaselines(Engine& engine) : engine_(engine) {}
 
     /// The draft. Settings that the register adds to the start "as recorded" are included.
-    Revision draft();
+    Revision draft() const;
     // A write must name the draft that it replaces, so that concurrent edits are detected.
 
     /// Reads the draft, applies `edit` and saves the result in one transaction. When `edit` throws, the draft stays as
@@ -32,13 +32,13 @@ public:
     MergedDrafts edit_draft(const Revision& base, const Revision& mine);
 
     /// Published revisions, newest first. Leaves out what damaged() names.
-    std::vector<Revision> revisions();
+    std::vector<Revision> revisions() const;
     /// Throws Error(input) when it cannot be read.
-    std::optional<Revision> revision(int number);
+    std::optional<Revision> revision(int number) const;
     /// Revisions whose documents cannot be read, or name another number than their row.
-    std::vector<DamagedRecord> damaged();
+    std::vector<DamagedRecord> damaged() const;
     /// The newest revision that can be read; number 0 without tiers when there is none.
-    Revision current();
+    Revision current() const;
     /// Whether a revision pins the versions of lens profiles that are current when it is published.
     enum class ProfileVersions { follow, fix };
     /// Publishes the draft as a new, immutable revision. Throws Error(input) when the draft has a conflict, differs
@@ -69,16 +69,16 @@ private:
         std::map<std::string, Tier> tiers;
         std::map<std::string, PinSet> sets;
     };
-    void read_rows(int edits);
+    void read_rows(int edits) const;
 
-    Rows rows_;
-    std::map<std::string, Pins> recorded_adds();
-    std::vector<Revision> read_published(std::vector<DamagedRecord>* damaged = nullptr);
+    mutable Rows rows_;  ///< of the draft as last read
+    std::map<std::string, Pins> recorded_adds() const;
+    std::vector<Revision> read_published(std::vector<DamagedRecord>* damaged = nullptr) const;
     void write_draft(const Revision& before, const Revision& after);
-    int draft_edits();
+    int draft_edits() const;
     /// Name that a published revision carries: the user name at the server, otherwise `given`. The owner of
     /// the store on a server keeps `given`.
-    std::string own_name(const std::string& given);
+    std::string own_name(const std::string& given) const;
     void insert(Revision& revision, const std::string& author, const std::string& note);
 
     Engine& engine_;

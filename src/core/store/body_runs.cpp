@@ -44,7 +44,7 @@ std::vector<std::filesystem::path> BodyRun::used() const {
     return out;
 }
 
-std::vector<BodyRun> StoredBodyRuns::all() {
+std::vector<BodyRun> StoredBodyRuns::all() const {
     std::vector<BodyRun> out;
     QSqlQuery q = engine_.run("SELECT id, kind, name, document, result FROM body_runs ORDER BY id DESC");
     while (q.next()) {

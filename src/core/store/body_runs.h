@@ -34,7 +34,7 @@ public:
     explicit StoredBodyRuns(Engine& engine) : engine_(engine) {}
 
     /// All runs, newest first. Runs that cannot be read are left out.
-    std::vector<BodyRun> all();
+    std::vector<BodyRun> all() const;
     /// Saves a run; id 0 adds a new one. Returns the id. Does nothing when a run with an id no longer exists. Frames
     /// that another program added meanwhile are kept.
     int put(const BodyRun& run);

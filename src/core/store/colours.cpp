@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-std::vector<ColourFile> StoredColours::all() {
+std::vector<ColourFile> StoredColours::all() const {
     std::vector<ColourFile> out;
     QSqlQuery q =
         engine_.run("SELECT hash, name, camera, contents, origin, author, time FROM colour_files ORDER BY name, hash");
@@ -36,7 +36,7 @@ ColourFile StoredColours::put(const ColourProfile& profile, const std::string& o
     return *std::find_if(files.begin(), files.end(), [&](const ColourFile& f) { return f.hash == hash; });
 }
 
-std::shared_ptr<const ColourProfile> StoredColours::fetch(const Value& value) {
+std::shared_ptr<const ColourProfile> StoredColours::fetch(const Value& value) const {
     const std::string hash = colour_file_hash(value);
     if (hash.empty()) return nullptr;
     QSqlQuery q = engine_.run("SELECT hash, name, document FROM colour_files WHERE substr(hash, 1, ?) = ?",

@@ -29,12 +29,12 @@ public:
     explicit StoredColours(Engine& engine) : engine_(engine) {}
 
     /// All files, ordered by name.
-    std::vector<ColourFile> all();
+    std::vector<ColourFile> all() const;
     /// Adds a colour file; a file with the same bytes is kept as it is. Returns the kept file.
     ColourFile put(const ColourProfile& profile, const std::string& origin, const std::string& author);
     /// Loads the profile that a value of colour_source names; null when the store does not have it. Throws Error(input)
     /// when the stored bytes are damaged.
-    std::shared_ptr<const ColourProfile> fetch(const Value& value);
+    std::shared_ptr<const ColourProfile> fetch(const Value& value) const;
 
 private:
     Engine& engine_;

@@ -12,7 +12,7 @@
 
 namespace optrel {
 
-std::vector<Delivery> StoredDeliveries::all() {
+std::vector<Delivery> StoredDeliveries::all() const {
     std::map<std::string, Delivery> by_name;
     for (const Delivery& r : shipped_deliveries()) by_name[lowered(r.name)] = r;
     QSqlQuery q = engine_.run("SELECT id, document FROM deliveries");
@@ -24,9 +24,9 @@ std::vector<Delivery> StoredDeliveries::all() {
     return out;
 }
 
-Delivery StoredDeliveries::named(const std::string& name) { return delivery_named(all(), name); }
+Delivery StoredDeliveries::named(const std::string& name) const { return delivery_named(all(), name); }
 
-bool StoredDeliveries::own(const std::string& name) {
+bool StoredDeliveries::own(const std::string& name) const {
     return engine_.run("SELECT 1 FROM deliveries WHERE id = ?", {text(lowered(trimmed(name)))}).next();
 }
 

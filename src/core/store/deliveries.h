@@ -17,10 +17,10 @@ public:
 
     /// All deliveries, ordered by name. A delivery of the studio replaces a shipped one of the same name (ignoring
     /// case).
-    std::vector<Delivery> all();
+    std::vector<Delivery> all() const;
     /// Ignores case. Throws Error(input) with similar names.
-    Delivery named(const std::string& name);
-    bool own(const std::string& name);
+    Delivery named(const std::string& name) const;
+    bool own(const std::string& name) const;
     /// Validates the delivery, then adds it or replaces the one with the same name.
     void put(const Delivery& delivery);
     /// Throws Error(input) when the studio has no delivery of that name. A shipped one of that name becomes visible

@@ -48,7 +48,7 @@ void StoredExports::add(const std::string& station, const std::vector<std::files
     transaction.commit();
 }
 
-std::vector<QueuedExport> StoredExports::of(const std::string& station) {
+std::vector<QueuedExport> StoredExports::of(const std::string& station) const {
     std::vector<QueuedExport> out;
     QSqlQuery q =
         engine_.run(std::string("SELECT ") + export_columns + " WHERE o.station = ? ORDER BY e.in_order, e.position",
@@ -57,7 +57,7 @@ std::vector<QueuedExport> StoredExports::of(const std::string& station) {
     return out;
 }
 
-std::optional<QueuedExport> StoredExports::next(const std::string& station) {
+std::optional<QueuedExport> StoredExports::next(const std::string& station) const {
     for (const ExportState state : {ExportState::writing, ExportState::waiting}) {
         QSqlQuery q = engine_.run(std::string("SELECT ") + export_columns +
                                       " WHERE o.station = ? AND e.state = ? ORDER BY e.in_order, e.position LIMIT 1",
@@ -67,7 +67,7 @@ std::optional<QueuedExport> StoredExports::next(const std::string& station) {
     return std::nullopt;
 }
 
-std::vector<std::filesystem::path> StoredExports::frames_done() {
+std::vector<std::filesystem::path> StoredExports::frames_done() const {
     std::vector<std::filesystem::path> out;
     QSqlQuery q =
         engine_.run("SELECT DISTINCT frame FROM exports WHERE state = ?", {static_cast<int>(ExportState::done)});
@@ -75,12 +75,12 @@ std::vector<std::filesystem::path> StoredExports::frames_done() {
     return out;
 }
 
-Delivery StoredExports::delivery_of(const QueuedExport& item) {
+Delivery StoredExports::delivery_of(const QueuedExport& item) const {
     QSqlQuery q = engine_.run("SELECT document FROM export_orders WHERE id = ?", {item.order});
     return delivery_from_json(q.next() ? text(q.value(0)) : std::string(), "The delivery of a queued export");
 }
 
-std::vector<std::filesystem::path> StoredExports::outs_beside(const QueuedExport& item) {
+std::vector<std::filesystem::path> StoredExports::outs_beside(const QueuedExport& item) const {
     std::vector<std::filesystem::path> out;
     QSqlQuery q = engine_.run("SELECT out FROM exports WHERE in_order = ? AND position != ? AND out != ''",
                               {item.order, item.position});

@@ -34,14 +34,14 @@ public:
     void add(const std::string& station, const std::vector<std::filesystem::path>& frames, const Delivery& delivery,
              const std::filesystem::path& folder);
     /// All items, in the order in which the station works on them.
-    std::vector<QueuedExport> of(const std::string& station);
+    std::vector<QueuedExport> of(const std::string& station) const;
     /// The next item: an interrupted one first, otherwise the oldest that waits.
-    std::optional<QueuedExport> next(const std::string& station);
+    std::optional<QueuedExport> next(const std::string& station) const;
     /// Frames that any station has exported.
-    std::vector<std::filesystem::path> frames_done();
-    Delivery delivery_of(const QueuedExport& item);
+    std::vector<std::filesystem::path> frames_done() const;
+    Delivery delivery_of(const QueuedExport& item) const;
     /// Output paths of the other items of the same order.
-    std::vector<std::filesystem::path> outs_beside(const QueuedExport& item);
+    std::vector<std::filesystem::path> outs_beside(const QueuedExport& item) const;
     /// Saves state, out and message of an item.
     void set(const QueuedExport& item);
     /// Sets failed items back to waiting.

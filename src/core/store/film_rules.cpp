@@ -12,7 +12,7 @@
 
 namespace optrel {
 
-std::vector<FilmRule> StoredFilmRules::all() {
+std::vector<FilmRule> StoredFilmRules::all() const {
     std::vector<FilmRule> out;
     QSqlQuery q = engine_.run(
         "SELECT pattern, profile, focal_mm, area_width_mm, body, author, time FROM film_rules ORDER BY pattern");
@@ -51,7 +51,7 @@ void StoredFilmRules::remove(const std::string& pattern) {
     transaction.commit();
 }
 
-std::optional<FilmRule> StoredFilmRules::rule_of(const std::filesystem::path& film) {
+std::optional<FilmRule> StoredFilmRules::rule_of(const std::filesystem::path& film) const {
     const std::string path = plain_path(film).string();
     std::optional<FilmRule> best;
     for (FilmRule& r : all())

@@ -25,14 +25,14 @@ public:
     explicit StoredFilmRules(Engine& engine) : engine_(engine) {}
 
     /// All rules, ordered by pattern.
-    std::vector<FilmRule> all();
+    std::vector<FilmRule> all() const;
     /// Adds a rule or replaces the rule with the same pattern. Throws Error(input) for an empty pattern or an
     /// impossible length.
     void put(const FilmRule& rule);
     /// Throws Error(input) for an unknown pattern.
     void remove(const std::string& pattern);
     /// The matching rule with the longest pattern.
-    std::optional<FilmRule> rule_of(const std::filesystem::path& film);
+    std::optional<FilmRule> rule_of(const std::filesystem::path& film) const;
 
 private:
     Engine& engine_;

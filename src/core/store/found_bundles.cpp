@@ -5,7 +5,7 @@
 
 namespace optrel {
 
-std::vector<FoundBundle> StoredFoundBundles::waiting() {
+std::vector<FoundBundle> StoredFoundBundles::waiting() const {
     std::vector<FoundBundle> out;
     QSqlQuery q = engine_.run("SELECT path, hash, settled FROM found_bundles ORDER BY path");
     while (q.next())

@@ -21,7 +21,7 @@ public:
     explicit StoredFoundBundles(Engine& engine) : engine_(engine) {}
 
     /// Those that wait, by path.
-    std::vector<FoundBundle> waiting();
+    std::vector<FoundBundle> waiting() const;
     /// One that lies there. The same file again changes nothing; another one in its place waits again.
     void found(const std::filesystem::path& path, const std::string& hash);
     /// Somebody took it in or put it aside.

@@ -162,7 +162,7 @@ bool enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
 
 }  // namespace
 
-std::vector<FrameRecord> StoredFrames::all() {
+std::vector<FrameRecord> StoredFrames::all() const {
     std::vector<FrameRecord> out;
     MetadataPool pool;
     // Reserves memory, because growing would temporarily need up to three times as much.
@@ -173,7 +173,7 @@ std::vector<FrameRecord> StoredFrames::all() {
     return out;
 }
 
-std::vector<FrameRecord> StoredFrames::within(const std::string& first, const std::string& last) {
+std::vector<FrameRecord> StoredFrames::within(const std::string& first, const std::string& last) const {
     std::vector<FrameRecord> out;
     MetadataPool pool;
     QSqlQuery q =
@@ -182,7 +182,7 @@ std::vector<FrameRecord> StoredFrames::within(const std::string& first, const st
     return out;
 }
 
-std::vector<StoredFrames::Span> StoredFrames::spans(int size) {
+std::vector<StoredFrames::Span> StoredFrames::spans(int size) const {
     std::vector<Span> out;
     QSqlQuery q = engine_.run(
         fmt::format("SELECT min(path), max(path), count(*) FROM (SELECT path, (row_number() OVER (ORDER BY path) - 1) "
@@ -192,7 +192,7 @@ std::vector<StoredFrames::Span> StoredFrames::spans(int size) {
     return out;
 }
 
-Reported StoredFrames::reported() {
+Reported StoredFrames::reported() const {
     Reported out;
     QSqlQuery q = engine_.run("SELECT DISTINCT maker, model FROM frames");
     while (q.next()) {
@@ -222,14 +222,14 @@ bool StoredFrames::move(const std::filesystem::path& from, const std::filesystem
     return true;
 }
 
-std::map<std::string, std::filesystem::path> StoredFrames::moves() {
+std::map<std::string, std::filesystem::path> StoredFrames::moves() const {
     std::map<std::string, std::filesystem::path> out;
     QSqlQuery q = engine_.run("SELECT from_path, to_path FROM moves");
     while (q.next()) out[engine_.here(q.value(0)).string()] = engine_.here(q.value(1));
     return out;
 }
 
-std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path) {
+std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path) const {
     QSqlQuery q = engine_.run(select_frames() + " WHERE path = ?", {engine_.kept(path)});
     if (!q.next()) return std::nullopt;
     MetadataPool own;
@@ -252,7 +252,7 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     transaction.commit();
 }
 
-int StoredFrames::count() {
+int StoredFrames::count() const {
     QSqlQuery q = engine_.run("SELECT count(*) FROM frames");
     return q.next() ? q.value(0).toInt() : 0;
 }

@@ -61,7 +61,7 @@ void StoredHistory::append(const HistoryEntry& entry) {
     transaction.commit();
 }
 
-std::vector<HistoryEntry> StoredHistory::entries(const std::string& kind, const std::string& subject, int most) {
+std::vector<HistoryEntry> StoredHistory::entries(const std::string& kind, const std::string& subject, int most) const {
     std::vector<HistoryEntry> out;
     // Deliveries had another name in older versions; old rows keep it.
     const std::string older = kind == "delivery" ? "recipe" : kind;
@@ -74,23 +74,23 @@ std::vector<HistoryEntry> StoredHistory::entries(const std::string& kind, const 
     return out;
 }
 
-HistoryMark StoredHistory::newest() {
+HistoryMark StoredHistory::newest() const {
     QSqlQuery q = engine_.run("SELECT id, seal FROM history ORDER BY id DESC LIMIT 1");
     return q.next() ? HistoryMark{q.value(0).toLongLong(), text(q.value(1))} : HistoryMark{};
 }
 
-std::string StoredHistory::first_seal() {
+std::string StoredHistory::first_seal() const {
     QSqlQuery q = engine_.run("SELECT seal FROM history ORDER BY id LIMIT 1");
     return q.next() ? text(q.value(0)) : std::string();
 }
 
-bool StoredHistory::holds(const HistoryMark& remembered) {
+bool StoredHistory::holds(const HistoryMark& remembered) const {
     if (remembered.id == 0) return true;
     QSqlQuery q = engine_.run("SELECT seal FROM history WHERE id = ?", {remembered.id});
     return q.next() && text(q.value(0)) == remembered.seal;
 }
 
-HistoryAudit StoredHistory::audit(const std::optional<HistoryMark>& remembered, Progress& progress) {
+HistoryAudit StoredHistory::audit(const std::optional<HistoryMark>& remembered, Progress& progress) const {
     HistoryAudit out;
     std::string seal;
     bool sealed = false, broken = false;

@@ -30,16 +30,17 @@ public:
     explicit StoredHistory(Engine& engine) : engine_(engine) {}
 
     /// Newest entries first. Empty kind or subject: all. Kinds: history_kinds().
-    std::vector<HistoryEntry> entries(const std::string& kind = "", const std::string& subject = "", int most = 500);
+    std::vector<HistoryEntry> entries(const std::string& kind = "", const std::string& subject = "",
+                                      int most = 500) const;
     /// An empty author means the current user.
     void append(const HistoryEntry& entry);
-    HistoryMark newest();
+    HistoryMark newest() const;
     /// Seal of the first row, which identifies the history; empty when there are no rows.
-    std::string first_seal();
+    std::string first_seal() const;
     /// Whether a remembered row is unchanged. Reads one row.
-    bool holds(const HistoryMark& remembered);
+    bool holds(const HistoryMark& remembered) const;
     /// Reads all rows, recomputes every seal, and compares.
-    HistoryAudit audit(const std::optional<HistoryMark>& remembered, Progress& progress);
+    HistoryAudit audit(const std::optional<HistoryMark>& remembered, Progress& progress) const;
 
 private:
     Engine& engine_;

@@ -11,7 +11,7 @@
 namespace optrel {
 namespace fs = std::filesystem;
 
-std::vector<IntakeFolder> StoredIntake::folders() {
+std::vector<IntakeFolder> StoredIntake::folders() const {
     std::vector<IntakeFolder> out;
     QSqlQuery q = engine_.run(
         "SELECT folder, set_name, set_until, only_index, raw_only, unknown_waits, hours, watched, author, time FROM "
@@ -80,7 +80,7 @@ void StoredIntake::log(const std::vector<ArrivalRecord>& arrivals) {
     transaction.commit();
 }
 
-std::vector<ArrivalRecord> StoredIntake::read(const std::string& which, int value) {
+std::vector<ArrivalRecord> StoredIntake::read(const std::string& which, int value) const {
     std::vector<ArrivalRecord> out;
     QSqlQuery q = engine_.run(
         "SELECT time, way, frame, what, why, body, set_name, revision, rollout FROM arrivals " + which, {value});
@@ -90,8 +90,8 @@ std::vector<ArrivalRecord> StoredIntake::read(const std::string& which, int valu
     return out;
 }
 
-std::vector<ArrivalRecord> StoredIntake::newest(int most) { return read("ORDER BY id DESC LIMIT ?", most); }
-std::vector<ArrivalRecord> StoredIntake::of_rollout(int number) {
+std::vector<ArrivalRecord> StoredIntake::newest(int most) const { return read("ORDER BY id DESC LIMIT ?", most); }
+std::vector<ArrivalRecord> StoredIntake::of_rollout(int number) const {
     return read("WHERE rollout = ? ORDER BY id", number);
 }
 

@@ -42,7 +42,7 @@ public:
     explicit StoredIntake(Engine& engine) : engine_(engine) {}
 
     /// All watched folders, ordered by path.
-    std::vector<IntakeFolder> folders();
+    std::vector<IntakeFolder> folders() const;
     /// Adds a folder or replaces its rules. Throws Error(input) for a path that is no folder or cannot be stored, for
     /// an end time without a set, and for a folder inside or around another watched folder, whose frames would be taken
     /// in twice.
@@ -52,12 +52,12 @@ public:
 
     void log(const std::vector<ArrivalRecord>& arrivals);
     /// Newest entries first.
-    std::vector<ArrivalRecord> newest(int most);
+    std::vector<ArrivalRecord> newest(int most) const;
     /// Entries of frames whose baseline a rollout wrote.
-    std::vector<ArrivalRecord> of_rollout(int number);
+    std::vector<ArrivalRecord> of_rollout(int number) const;
 
 private:
-    std::vector<ArrivalRecord> read(const std::string& which, int value);
+    std::vector<ArrivalRecord> read(const std::string& which, int value) const;
 
     Engine& engine_;
 };

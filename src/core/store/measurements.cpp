@@ -40,7 +40,7 @@ void judge_source(MeasurementSource& source, const std::vector<Measurer>& measur
     }
 }
 
-std::vector<StoredMeasurements::Row> StoredMeasurements::rows(const MeasurementKind& kind) {
+std::vector<StoredMeasurements::Row> StoredMeasurements::rows(const MeasurementKind& kind) const {
     std::vector<Row> out;
     QSqlQuery q = engine_.run("SELECT id, version, document FROM measurements WHERE kind = ? ORDER BY id, version DESC",
                               {text(kind.id)});
@@ -52,7 +52,7 @@ std::vector<StoredMeasurements::Row> StoredMeasurements::rows(const MeasurementK
     return out;
 }
 
-std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind& kind) {
+std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind& kind) const {
     std::vector<Measurement> out = parse_rows(rows(kind), kind.read);
     const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
     for (Measurement& m : out)
@@ -63,20 +63,20 @@ std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind&
     return out;
 }
 
-std::vector<DamagedRecord> StoredMeasurements::damaged(const MeasurementKind& kind) {
+std::vector<DamagedRecord> StoredMeasurements::damaged(const MeasurementKind& kind) const {
     std::vector<DamagedRecord> out;
     parse_rows(rows(kind), kind.read, &out);
     for (DamagedRecord& record : out) record.kind = kind.id;
     return out;
 }
 
-std::vector<Measurement> StoredMeasurements::current(const MeasurementKind& kind) {
+std::vector<Measurement> StoredMeasurements::current(const MeasurementKind& kind) const {
     std::vector<Measurement> out = all_versions(kind);
     std::erase_if(out, [](const Measurement& m) { return !m.state.is_current(); });
     return out;
 }
 
-std::vector<VersionEvent> StoredMeasurements::events() {
+std::vector<VersionEvent> StoredMeasurements::events() const {
     std::vector<VersionEvent> out;
     QSqlQuery q =
         engine_.run("SELECT what, measurement, version, time, author, reason FROM measurement_events ORDER BY id");
@@ -86,7 +86,7 @@ std::vector<VersionEvent> StoredMeasurements::events() {
     return out;
 }
 
-Measurement StoredMeasurements::required(const MeasurementKind& kind, const std::string& id, int version) {
+Measurement StoredMeasurements::required(const MeasurementKind& kind, const std::string& id, int version) const {
     std::vector<std::string> there;
     for (Measurement& m : all_versions(kind)) {
         if (m.id != id) continue;

@@ -20,9 +20,9 @@ public:
     explicit StoredMeasurements(Engine& engine) : engine_(engine) {}
 
     /// All versions of one kind with their states, ordered by name, newest first. Leaves out what damaged() names.
-    std::vector<Measurement> all_versions(const MeasurementKind& kind);
+    std::vector<Measurement> all_versions(const MeasurementKind& kind) const;
     /// Current version of each; those whose versions are all withdrawn are left out.
-    std::vector<Measurement> current(const MeasurementKind& kind);
+    std::vector<Measurement> current(const MeasurementKind& kind) const;
     /// Documents of one kind with id and version, ordered by id, newest first.
     struct Row {
         std::string id;
@@ -30,11 +30,11 @@ public:
         std::string document;
         std::string where;  ///< name for messages: "Profile p7 version 2 in the store"
     };
-    std::vector<Row> rows(const MeasurementKind& kind);
+    std::vector<Row> rows(const MeasurementKind& kind) const;
     /// Versions of one kind whose documents cannot be read, or name another measurement than their row.
-    std::vector<DamagedRecord> damaged(const MeasurementKind& kind);
+    std::vector<DamagedRecord> damaged(const MeasurementKind& kind) const;
     /// Publications, withdrawals and changes of the current version, of every kind, oldest first.
-    std::vector<VersionEvent> events();
+    std::vector<VersionEvent> events() const;
 
     /// Publishes a document as the next version of the measurement with the same subject; returns it with id and
     /// version. Published versions are immutable. Throws Error(input) for a serious finding that nobody accepted, for a
@@ -52,7 +52,7 @@ public:
                       const std::string& author);
 
 private:
-    Measurement required(const MeasurementKind& kind, const std::string& id, int version);
+    Measurement required(const MeasurementKind& kind, const std::string& id, int version) const;
     void add_event(const MeasurementKind& kind, const VersionEvent& event);
 
     Engine& engine_;

@@ -24,7 +24,7 @@ Standing Measurer::standing() const {
     return trusted ? Standing::trusted : Standing::unknown;
 }
 
-std::vector<Measurer> StoredMeasurers::all() {
+std::vector<Measurer> StoredMeasurers::all() const {
     std::vector<Measurer> out;
     QSqlQuery q = engine_.run("SELECT key, name, trusted, withdrawn, author, time FROM measurers ORDER BY name, key");
     while (q.next())
@@ -33,7 +33,7 @@ std::vector<Measurer> StoredMeasurers::all() {
     return out;
 }
 
-std::optional<Measurer> StoredMeasurers::of(const std::string& key) {
+std::optional<Measurer> StoredMeasurers::of(const std::string& key) const {
     for (Measurer& m : all())
         if (m.key == key) return std::move(m);
     return std::nullopt;

@@ -28,8 +28,8 @@ public:
     explicit StoredMeasurers(Engine& engine) : engine_(engine) {}
 
     /// All keys, ordered by name.
-    std::vector<Measurer> all();
-    std::optional<Measurer> of(const std::string& key);
+    std::vector<Measurer> all() const;
+    std::optional<Measurer> of(const std::string& key) const;
     /// Adds a key or updates it. A withdrawn key stays withdrawn: trusting it throws Error(input).
     void put(const Measurer& measurer, const std::string& author);
     /// Throws Error(input) for an unknown key, and for a withdrawn one, which must stay known as withdrawn.

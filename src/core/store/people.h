@@ -26,9 +26,9 @@ class StorePeople {
 public:
     virtual ~StorePeople() = default;
     /// All users, ordered by name.
-    virtual std::vector<Person> all() = 0;
+    virtual std::vector<Person> all() const = 0;
     /// Role of the current user; nothing when the user has none.
-    virtual std::optional<Role> mine() = 0;
+    virtual std::optional<Role> mine() const = 0;
     /// Adds a user or changes the role. Throws Error(input) for an invalid name, Error(store) without permission.
     virtual void put(const Person& person) = 0;
     /// Removes a user's access. Throws Error(input) for an unknown user.

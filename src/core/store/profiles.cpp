@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-std::vector<Profile> StoredProfiles::all_versions() {
+std::vector<Profile> StoredProfiles::all_versions() const {
     StoredMeasurements measurements(engine_);
     std::vector<Profile> out = parse_rows(measurements.rows(lens_profile_kind()), profile_from_json);
     const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
@@ -21,7 +21,7 @@ std::vector<Profile> StoredProfiles::all_versions() {
     return out;
 }
 
-std::vector<Profile> StoredProfiles::current() {
+std::vector<Profile> StoredProfiles::current() const {
     std::vector<Profile> out = all_versions();
     std::erase_if(out, [](const Profile& p) { return !p.state.is_current(); });
     return out;

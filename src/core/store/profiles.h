@@ -19,9 +19,9 @@ public:
     explicit StoredProfiles(Engine& engine) : engine_(engine) {}
 
     /// Current version of each profile, ordered by name. Profiles whose versions are all withdrawn are left out.
-    std::vector<Profile> current();
+    std::vector<Profile> current() const;
     /// All versions with their states, ordered by name, newest first.
-    std::vector<Profile> all_versions();
+    std::vector<Profile> all_versions() const;
     /// Publishes a profile as the next version for the same lens and camera (same_subject()); returns it with id and
     /// version. Published versions are immutable. Throws Error(input) for a serious finding that nobody accepted, and
     /// when lens settings would be dropped although `others` does not allow it.

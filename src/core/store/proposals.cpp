@@ -95,7 +95,7 @@ std::string proposed_form(const std::string& revision_json) {
     return json_text(j);
 }
 
-bool StoredProposals::needed(const ProposalKind& kind, int frames) {
+bool StoredProposals::needed(const ProposalKind& kind, int frames) const {
     const std::string value = StoredSettings(engine_).get(setting_of(kind));
     if (value.empty()) return false;
     return kind != ProposalKind::rollout || frames > parse_integer(value).value_or(0);
@@ -110,14 +110,14 @@ void StoredProposals::need(const ProposalKind& kind, int more_than_frames) {
 
 void StoredProposals::need_no_more(const ProposalKind& kind) { StoredSettings(engine_).put(setting_of(kind), ""); }
 
-std::vector<ChangeProposal> StoredProposals::all() {
+std::vector<ChangeProposal> StoredProposals::all() const {
     std::vector<ChangeProposal> out;
     QSqlQuery q = engine_.run(select_proposals(engine_, "''") + " ORDER BY id DESC");
     while (q.next()) out.push_back(proposal_from(q));
     return out;
 }
 
-ChangeProposal StoredProposals::find(int id) {
+ChangeProposal StoredProposals::find(int id) const {
     QSqlQuery q = engine_.run(select_proposals(engine_, "document") + " WHERE id = ?", {id});
     if (!q.next()) throw input_error(fmt::format("There is no proposal {}; see 'optrel-cli approval list'.", id));
     return proposal_from(q);
@@ -166,14 +166,14 @@ void StoredProposals::judge(int id, bool approve, const std::string& remark, con
     transaction.commit();
 }
 
-bool StoredProposals::approved(const ProposalKind& kind, const std::string& document) {
+bool StoredProposals::approved(const ProposalKind& kind, const std::string& document) const {
     return engine_
         .run("SELECT 1 FROM proposals WHERE kind = ? AND state = 'approved' AND document = ?",
              {text(kind.id()), text(document)})
         .next();
 }
 
-std::vector<Remark> StoredProposals::remarks(const std::string& kind, const std::string& subject) {
+std::vector<Remark> StoredProposals::remarks(const std::string& kind, const std::string& subject) const {
     if (!kind.empty()) check_kind(kind);
     std::vector<Remark> out;
     QSqlQuery q = engine_.run(

@@ -67,15 +67,15 @@ public:
     explicit StoredProposals(Engine& engine) : engine_(engine) {}
 
     /// Whether this needs approval; for a rollout, of that many frames.
-    bool needed(const ProposalKind& kind, int frames = 0);
+    bool needed(const ProposalKind& kind, int frames = 0) const;
     /// Throws Error(input) for a negative number.
     void need(const ProposalKind& kind, int more_than_frames);
     void need_no_more(const ProposalKind& kind);
 
     /// All proposals, newest first, without documents.
-    std::vector<ChangeProposal> all();
+    std::vector<ChangeProposal> all() const;
     /// With its document. Throws Error(input) for an unknown id.
-    ChangeProposal find(int id);
+    ChangeProposal find(int id) const;
     /// Returns the number of the new proposal.
     int propose(const ProposalKind& kind, const std::string& subject, const std::string& document,
                 const std::string& note);
@@ -83,10 +83,10 @@ public:
     /// and for sending back without a remark.
     void judge(int id, bool approve, const std::string& remark, const std::string& field);
     /// Whether exactly this document was approved.
-    bool approved(const ProposalKind& kind, const std::string& document);
+    bool approved(const ProposalKind& kind, const std::string& document) const;
 
     /// Newest first. An empty kind means all remarks. Throws Error(input) for an unknown kind.
-    std::vector<Remark> remarks(const std::string& kind = "", const std::string& subject = "");
+    std::vector<Remark> remarks(const std::string& kind = "", const std::string& subject = "") const;
     int remark(const Remark& remark);
     /// Throws Error(input) for an unknown id.
     void settle_remark(int id);

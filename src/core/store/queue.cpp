@@ -57,7 +57,7 @@ int StoredQueue::add(const std::string& kind, const std::string& title, const st
     return id;
 }
 
-int StoredQueue::days_kept() {
+int StoredQueue::days_kept() const {
     const std::string days = StoredSettings(engine_).get(days_setting);
     return days.empty() ? 30 : std::max(1, QString::fromStdString(days).toInt());
 }
@@ -97,7 +97,7 @@ void StoredQueue::replace(const QueuedPortion& portion, const std::vector<std::s
     for (const std::string& part : parts) engine_.execute(put, {portion.job, ++position, text(part)});
 }
 
-std::vector<QueuedJob> StoredQueue::jobs() {
+std::vector<QueuedJob> StoredQueue::jobs() const {
     std::vector<QueuedJob> out;
     QSqlQuery q = engine_.run(fmt::format(
         "SELECT j.id, j.kind, j.title, j.author, j.station, j.time, j.cancelled, count(p.position), sum(CASE WHEN "
@@ -113,20 +113,20 @@ std::vector<QueuedJob> StoredQueue::jobs() {
     return out;
 }
 
-QueuedJob StoredQueue::job(int id) {
+QueuedJob StoredQueue::job(int id) const {
     for (QueuedJob& j : jobs())
         if (j.id == id) return j;
     throw input_error(fmt::format("There is no job {} in the queue; see 'optrel-cli queue list'.", id));
 }
 
-std::vector<QueuedPortion> StoredQueue::portions(int job) {
+std::vector<QueuedPortion> StoredQueue::portions(int job) const {
     std::vector<QueuedPortion> out;
     QSqlQuery q = engine_.run("SELECT " + portion_columns + " WHERE p.job = ? ORDER BY p.position", {job});
     while (q.next()) out.push_back(portion_from(q));
     return out;
 }
 
-std::vector<QueuedPortion> StoredQueue::results(int job) {
+std::vector<QueuedPortion> StoredQueue::results(int job) const {
     std::vector<QueuedPortion> out;
     QSqlQuery q = engine_.run(
         "SELECT p.job, p.position, j.kind, j.author, '', p.state, p.worker, p.tries, p.result, p.noted FROM portions p "
@@ -190,7 +190,7 @@ std::optional<QueuedPortion> StoredQueue::take(const std::string& worker, const 
     }
 }
 
-bool StoredQueue::any_waits(const std::vector<std::string>& kinds) {
+bool StoredQueue::any_waits(const std::vector<std::string>& kinds) const {
     QSqlQuery q = engine_.run(fmt::format(
         "SELECT DISTINCT j.kind FROM portions p JOIN jobs j ON j.id = p.job WHERE p.state = {} AND NOT j.cancelled",
         waiting));
@@ -225,7 +225,7 @@ bool StoredQueue::end(const QueuedPortion& p, PortionState state, const std::str
     return mine;
 }
 
-std::vector<std::string> StoredQueue::noted_beside(const QueuedPortion& p) {
+std::vector<std::string> StoredQueue::noted_beside(const QueuedPortion& p) const {
     std::vector<std::string> out;
     QSqlQuery q =
         engine_.run("SELECT noted FROM portions WHERE job = ? AND position != ? AND noted != ''", {p.job, p.position});

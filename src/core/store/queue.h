@@ -55,13 +55,13 @@ public:
     /// added. Also deletes expired jobs (forget_old()).
     int add(const std::string& kind, const std::string& title, const std::vector<std::string>& portions);
     /// All jobs, newest first.
-    std::vector<QueuedJob> jobs();
+    std::vector<QueuedJob> jobs() const;
     /// Throws Error(input) for an unknown job.
-    QueuedJob job(int id);
+    QueuedJob job(int id) const;
     /// All portions, in order.
-    std::vector<QueuedPortion> portions(int job);
+    std::vector<QueuedPortion> portions(int job) const;
     /// The same without documents, which may be very long.
-    std::vector<QueuedPortion> results(int job);
+    std::vector<QueuedPortion> results(int job) const;
 
     /// Takes the next free portion of these kinds for `worker`, with a lease of `seconds`. A portion that was taken
     /// `most_tries` times without an end is split by `divide`, or fails when it cannot be split. `except`: portions
@@ -69,14 +69,14 @@ public:
     std::optional<QueuedPortion> take(const std::string& worker, const std::vector<std::string>& kinds, int seconds,
                                       const Divide& divide = {}, const std::set<std::pair<int, int>>& except = {});
     /// Whether any job of these kinds is unfinished.
-    bool any_waits(const std::vector<std::string>& kinds);
+    bool any_waits(const std::vector<std::string>& kinds) const;
     /// Renews the lease. Returns false when the lease is lost or the job was cancelled.
     bool renew(const QueuedPortion& portion, int seconds);
     /// Ends a portion, inside the caller's transaction if there is one. Returns false when the lease is lost; then the
     /// caller must discard the result.
     bool end(const QueuedPortion& portion, PortionState state, const std::string& result);
     /// Notes of the other portions of the same job.
-    std::vector<std::string> noted_beside(const QueuedPortion& portion);
+    std::vector<std::string> noted_beside(const QueuedPortion& portion) const;
     /// Reserves an output name, so that no other portion of this job or of another unfinished job uses it.
     enum class Noted {
         mine,
@@ -93,7 +93,7 @@ public:
     void cancel(int job);
 
     /// Number of days that a finished job is kept; 30 when nothing is configured.
-    int days_kept();
+    int days_kept() const;
     /// Throws Error(input) for less than one day, and as StoredSettings::put() does.
     void keep_for(int days);
     /// Deletes finished jobs that are older than that; returns how many.

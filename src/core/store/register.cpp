@@ -77,7 +77,7 @@ FleetEdit FleetEdit::reversed() const {
     return out;
 }
 
-std::vector<ModelEntry> StoredRegister::models() {
+std::vector<ModelEntry> StoredRegister::models() const {
     std::vector<ModelEntry> out;
     QSqlQuery q = engine_.run(
         "SELECT id, maker, model, width, height, pitch_um, filter, recorded_adds, notes FROM models ORDER BY id");
@@ -87,7 +87,7 @@ std::vector<ModelEntry> StoredRegister::models() {
     return out;
 }
 
-std::vector<Body> StoredRegister::bodies() {
+std::vector<Body> StoredRegister::bodies() const {
     std::vector<Body> out;
     QSqlQuery q = engine_.run(
         "SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service "
@@ -99,7 +99,7 @@ std::vector<Body> StoredRegister::bodies() {
     return out;
 }
 
-std::vector<LensEntry> StoredRegister::lenses() {
+std::vector<LensEntry> StoredRegister::lenses() const {
     std::vector<LensEntry> out;
     QSqlQuery q = engine_.run(
         "SELECT id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, "
@@ -111,14 +111,14 @@ std::vector<LensEntry> StoredRegister::lenses() {
     return out;
 }
 
-std::vector<Claim> StoredRegister::claims() {
+std::vector<Claim> StoredRegister::claims() const {
     std::vector<Claim> out;
     QSqlQuery q = engine_.run("SELECT document FROM claims ORDER BY id");
     while (q.next()) out.push_back(claim_from_json(with_paths_here(engine_, text(q.value(0))), "the store"));
     return out;
 }
 
-std::set<std::string> StoredRegister::numbering_models() {
+std::set<std::string> StoredRegister::numbering_models() const {
     std::set<std::string> out;
     Metadata m;
     // The same limit as the index: a server cannot look up keys of thousands of characters.
@@ -245,7 +245,7 @@ void StoredRegister::edit(const FleetEdit& edit, const std::string& author,
     transaction.commit();
 }
 
-FleetEdit StoredRegister::edit_for(const RegisterImport& import) {
+FleetEdit StoredRegister::edit_for(const RegisterImport& import) const {
     FleetEdit out;
     out.what = "import";
     const Register now_there = entries();
@@ -271,7 +271,7 @@ FleetEdit StoredRegister::edit_for(const RegisterImport& import) {
     return out;
 }
 
-std::vector<HistoryEntry> StoredRegister::history(const std::string& kind, const std::string& subject, int most) {
+std::vector<HistoryEntry> StoredRegister::history(const std::string& kind, const std::string& subject, int most) const {
     // By default only kinds of the register; the history has more.
     if (!kind.empty()) return StoredHistory(engine_).entries(kind, subject, most);
     std::vector<HistoryEntry> out;

@@ -43,25 +43,26 @@ class StoredRegister {
 public:
     StoredRegister(Engine& engine, StoredBaselines& baselines) : engine_(engine), baselines_(baselines) {}
 
-    std::vector<ModelEntry> models();
-    std::vector<Body> bodies();
-    std::vector<LensEntry> lenses();
-    std::vector<Claim> claims();
-    Register entries() { return {models(), bodies(), lenses()}; }
-    std::shared_ptr<const Fleet> fleet() {
+    std::vector<ModelEntry> models() const;
+    std::vector<Body> bodies() const;
+    std::vector<LensEntry> lenses() const;
+    std::vector<Claim> claims() const;
+    Register entries() const { return {models(), bodies(), lenses()}; }
+    std::shared_ptr<const Fleet> fleet() const {
         return std::make_shared<const Fleet>(entries(), claims(), numbering_models());
     }
     /// Camera names whose files report serial numbers.
-    std::set<std::string> numbering_models();
+    std::set<std::string> numbering_models() const;
 
     /// Applies the edit in one transaction. Throws Error(input), and changes nothing, when an entry differs from
     /// `before` or is invalid. `with_draft` edits the draft in the same transaction (see
     /// StoredBaselines::change_draft()).
     void edit(const FleetEdit& edit, const std::string& author, const std::function<void(Revision&)>& with_draft = {});
     /// Converts an import into one edit.
-    FleetEdit edit_for(const RegisterImport& import);
+    FleetEdit edit_for(const RegisterImport& import) const;
     /// History entries, newest first. An empty subject means all entries. Kinds: model, body, lens, claim.
-    std::vector<HistoryEntry> history(const std::string& kind = "", const std::string& subject = "", int most = 500);
+    std::vector<HistoryEntry> history(const std::string& kind = "", const std::string& subject = "",
+                                      int most = 500) const;
 
 private:
     Engine& engine_;

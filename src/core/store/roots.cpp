@@ -31,7 +31,7 @@ void check_name(const std::string& name) {
 
 }  // namespace
 
-std::vector<RootPlace> StoredRoots::all() {
+std::vector<RootPlace> StoredRoots::all() const {
     std::vector<RootPlace> out;
     QSqlQuery q = engine_.run("SELECT root, station, folder FROM roots ORDER BY root, station");
     while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), path_from_text(text(q.value(2)))});

@@ -19,7 +19,7 @@ class StoredRoots {
 public:
     explicit StoredRoots(Engine& engine) : engine_(engine) {}
     /// All roots, ordered by name and station.
-    std::vector<RootPlace> all();
+    std::vector<RootPlace> all() const;
     /// Sets the folder of a root at a station. For this station, known paths inside the folder are converted to the
     /// root. Throws Error(input) for an invalid name, or when the folder does not exist at this station.
     void put(const RootPlace& place);

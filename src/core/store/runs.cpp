@@ -17,7 +17,7 @@ std::string StoredRuns::document_of(const RunFrame& frame) const {
     return run_frame_to_json(kept);
 }
 
-std::vector<RunFrame> StoredRuns::frames_of(int id) {
+std::vector<RunFrame> StoredRuns::frames_of(int id) const {
     std::vector<RunFrame> out;
     QSqlQuery f = engine_.run("SELECT document FROM run_frames WHERE run = ? ORDER BY position", {id});
     while (f.next()) {
@@ -45,7 +45,7 @@ void keep_measured(std::vector<RunFrame>& frames, const std::vector<RunFrame>& t
 
 }  // namespace
 
-std::vector<RunRecord> StoredRuns::all() {
+std::vector<RunRecord> StoredRuns::all() const {
     std::vector<RunRecord> out;
     QSqlQuery q = engine_.run("SELECT id, name, chart, folder FROM runs ORDER BY id DESC");
     while (q.next())
@@ -55,7 +55,7 @@ std::vector<RunRecord> StoredRuns::all() {
 }
 
 std::optional<RunRecord> StoredRuns::unfinished(const std::string& name, const std::string& folder,
-                                                const std::string& chart) {
+                                                const std::string& chart) const {
     QSqlQuery q = engine_.run("SELECT id FROM runs WHERE name = ? AND folder = ? AND chart = ? ORDER BY id DESC",
                               {text(name), engine_.kept(folder), text(chart)});
     while (q.next()) {
@@ -110,7 +110,7 @@ void StoredRuns::put_frame(int run, int position, const RunFrame& frame) {
                 {text(document_of(frame)), run, position});
 }
 
-RunFrame StoredRuns::frame(int run, int position) {
+RunFrame StoredRuns::frame(int run, int position) const {
     QSqlQuery q = engine_.run("SELECT document FROM run_frames WHERE run = ? AND position = ?", {run, position});
     if (!q.next()) throw input_error(fmt::format("Run {} has no frame {} any more.", run, position + 1));
     RunFrame out = run_frame_from_json(text(q.value(0)), fmt::format("run {} of the store", run));
@@ -118,7 +118,7 @@ RunFrame StoredRuns::frame(int run, int position) {
     return out;
 }
 
-std::string StoredRuns::chart_of(int run) {
+std::string StoredRuns::chart_of(int run) const {
     QSqlQuery q = engine_.run("SELECT chart FROM runs WHERE id = ?", {run});
     if (!q.next())
         throw input_error(fmt::format("There is no run {} in the store; see 'optrel-cli store list runs'.", run));

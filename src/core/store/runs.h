@@ -25,7 +25,7 @@ public:
     explicit StoredRuns(Engine& engine) : engine_(engine) {}
 
     /// All runs, newest first.
-    std::vector<RunRecord> all();
+    std::vector<RunRecord> all() const;
     /// Saves a run; id 0 adds a new one. Returns the id. Measurements that another program saved meanwhile are kept: a
     /// frame that is measured in the store and not in `run` keeps its measurement, combined with the frames that `run`
     /// dropped.
@@ -37,15 +37,16 @@ public:
     void put_measurement(int run, const RunFrame& frame);
     void remove(int id);
     /// An unfinished run of this folder and chart, for example after the program was killed; nothing if there is none.
-    std::optional<RunRecord> unfinished(const std::string& name, const std::string& folder, const std::string& chart);
+    std::optional<RunRecord> unfinished(const std::string& name, const std::string& folder,
+                                        const std::string& chart) const;
 
     /// Throws Error(input) for an unknown run.
-    RunFrame frame(int run, int position);
+    RunFrame frame(int run, int position) const;
     /// Chart of the run. Throws Error(input) for an unknown run.
-    std::string chart_of(int run);
+    std::string chart_of(int run) const;
 
 private:
-    std::vector<RunFrame> frames_of(int id);
+    std::vector<RunFrame> frames_of(int id) const;
     std::string document_of(const RunFrame& frame) const;
 
     Engine& engine_;

@@ -25,14 +25,14 @@ const std::string& key_of(const std::map<std::string, std::string>& selections, 
 
 }  // namespace
 
-std::map<std::string, std::string> StoredSelections::all() {
+std::map<std::string, std::string> StoredSelections::all() const {
     std::map<std::string, std::string> out;
     QSqlQuery q = engine_.run("SELECT name, document FROM selections");
     while (q.next()) out[text(q.value(0))] = with_paths_here(engine_, text(q.value(1)));
     return out;
 }
 
-std::string StoredSelections::named(const std::string& name) {
+std::string StoredSelections::named(const std::string& name) const {
     const auto selections = all();
     return selections.at(key_of(selections, name));
 }

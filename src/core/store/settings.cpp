@@ -6,14 +6,14 @@
 
 namespace optrel {
 
-std::map<std::string, std::string> StoredSettings::all() {
+std::map<std::string, std::string> StoredSettings::all() const {
     std::map<std::string, std::string> out;
     QSqlQuery q = engine_.run("SELECT name, value FROM settings");
     while (q.next()) out[text(q.value(0))] = text(q.value(1));
     return out;
 }
 
-std::string StoredSettings::get(const std::string& name) {
+std::string StoredSettings::get(const std::string& name) const {
     QSqlQuery q = engine_.run("SELECT value FROM settings WHERE name = ?", {text(name)});
     return q.next() ? text(q.value(0)) : "";
 }

@@ -12,9 +12,9 @@ class Engine;
 class StoredSettings {
 public:
     explicit StoredSettings(Engine& engine) : engine_(engine) {}
-    std::map<std::string, std::string> all();
+    std::map<std::string, std::string> all() const;
     /// Empty when the setting is not set.
-    std::string get(const std::string& name);
+    std::string get(const std::string& name) const;
     /// An empty value removes the setting. Throws Error(store) without the role `keeps`.
     void put(const std::string& name, const std::string& value);
 

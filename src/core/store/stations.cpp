@@ -28,7 +28,7 @@ void StoredStations::leave(const std::string& window) {
     transaction.commit();
 }
 
-std::vector<Present> StoredStations::others(const std::string& window) {
+std::vector<Present> StoredStations::others(const std::string& window) const {
     std::vector<Present> out;
     QSqlQuery q = engine_.run(fmt::format("SELECT window_id, author, station, kind, subject FROM presence WHERE "
                                           "window_id != ? AND seen >= {} - {} ORDER BY author, window_id",

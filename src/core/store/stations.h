@@ -32,7 +32,7 @@ public:
     /// Ends the announcement of a window.
     void leave(const std::string& window);
     /// Announcements of all other windows, ordered by author and window; expired ones are left out.
-    std::vector<Present> others(const std::string& window);
+    std::vector<Present> others(const std::string& window) const;
 
     /// Registers this machine under its station name (base/station.h). Returns machines that used the same name in the
     /// last week: their roots and exports would be mixed up with ours, because both are stored by station name.

@@ -39,7 +39,11 @@ std::unique_ptr<Engine> open_engine(const std::string& address, Access access) {
 
 }  // namespace
 
-Store StoreSource::open(Access access) const { return Store(address_, access); }
+std::unique_ptr<const Store> StoreSource::open_for_reading() const {
+    return std::make_unique<Store>(address_, Access::read);
+}
+
+Store StoreSource::open_for_writing() const { return Store(address_, Access::write); }
 
 Store::Store(const std::string& address, Access access)
     : source_(address_named(address)), engine_(open_engine(source_.address(), access)) {
@@ -52,7 +56,9 @@ bool Store::writable() const { return engine_->writable(); }
 
 RolloutStore& Store::rollouts() { return engine_->rollouts(); }
 
-std::map<std::string, long long> Store::stamps() {
+const RolloutStore& Store::rollouts() const { return engine_->rollouts(); }
+
+std::map<std::string, long long> Store::stamps() const {
     std::map<std::string, long long> out;
     QSqlQuery q = engine_->run("SELECT name, value FROM counters");
     while (q.next()) out[text(q.value(0))] = q.value(1).toLongLong();
@@ -73,14 +79,16 @@ void Store::read_roots() { optrel::read_roots(*engine_); }
 
 StorePeople* Store::people() { return engine_->people(); }
 
-std::vector<DamagedRecord> Store::damaged_records() {
+const StorePeople* Store::people() const { return engine_->people(); }
+
+std::vector<DamagedRecord> Store::damaged_records() const {
     std::vector<DamagedRecord> out = baselines_.damaged();
     for (const MeasurementKind* kind : measurement_kinds())
         for (DamagedRecord& record : measurements_.damaged(*kind)) out.push_back(std::move(record));
     return out;
 }
 
-std::string Store::now() { return engine_->now(); }
+std::string Store::now() const { return engine_->now(); }
 
 bool store_exists(const std::string& folder) {
     return !is_server_address(folder) && sqlite::is_store(address_named(folder));

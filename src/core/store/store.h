@@ -51,8 +51,10 @@ class StoreSource {
 public:
     explicit StoreSource(std::string address) : address_(std::move(address)) {}
     const std::string& address() const { return address_; }
-    /// A store that was opened for reading refuses every change, in a folder as on a server.
-    Store open(Access access) const;
+    /// Nothing of what this returns can write, and the engine refuses every change, too.
+    std::unique_ptr<const Store> open_for_reading() const;
+    /// For tasks that change the store.
+    Store open_for_writing() const;
 
 private:
     std::string address_;
@@ -71,34 +73,57 @@ public:
     bool writable() const;
 
     StoredFrames& frames() { return frames_; }
+    const StoredFrames& frames() const { return frames_; }
     StoredRegister& registry() { return register_; }
+    const StoredRegister& registry() const { return register_; }
     StoredMeasurements& measurements() { return measurements_; }
+    const StoredMeasurements& measurements() const { return measurements_; }
     StoredProfiles& profiles() { return profiles_; }
+    const StoredProfiles& profiles() const { return profiles_; }
     StoredBaselines& baselines() { return baselines_; }
+    const StoredBaselines& baselines() const { return baselines_; }
     StoredRuns& runs() { return runs_; }
+    const StoredRuns& runs() const { return runs_; }
     StoredBodyRuns& body_runs() { return body_runs_; }
+    const StoredBodyRuns& body_runs() const { return body_runs_; }
     StoredDeliveries& deliveries() { return deliveries_; }
+    const StoredDeliveries& deliveries() const { return deliveries_; }
     StoredExports& exports() { return exports_; }
+    const StoredExports& exports() const { return exports_; }
     StoredColours& colours() { return colours_; }
+    const StoredColours& colours() const { return colours_; }
     StoredFilmRules& film_rules() { return film_rules_; }
+    const StoredFilmRules& film_rules() const { return film_rules_; }
     StoredIntake& intake() { return intake_; }
+    const StoredIntake& intake() const { return intake_; }
     StoredSelections& selections() { return selections_; }
+    const StoredSelections& selections() const { return selections_; }
     StoredHistory& history() { return history_; }
+    const StoredHistory& history() const { return history_; }
     StoredSettings& settings() { return settings_; }
+    const StoredSettings& settings() const { return settings_; }
     StoredRoots& roots() { return roots_; }
+    const StoredRoots& roots() const { return roots_; }
     StoredQueue& queue() { return queue_; }
+    const StoredQueue& queue() const { return queue_; }
     StoredProposals& proposals() { return proposals_; }
+    const StoredProposals& proposals() const { return proposals_; }
     StoredMeasurers& measurers() { return measurers_; }
+    const StoredMeasurers& measurers() const { return measurers_; }
     StoredFoundBundles& found_bundles() { return found_bundles_; }
+    const StoredFoundBundles& found_bundles() const { return found_bundles_; }
     StoredStations& stations() { return stations_; }
+    const StoredStations& stations() const { return stations_; }
     /// Converts between a path at this station and the path that the store keeps for all stations (roots.h).
     std::string kept(const std::filesystem::path& path) const;
     std::filesystem::path here(const std::string& kept) const;
     /// Users of the store; null for a store in a folder, which has none.
     StorePeople* people();
+    const StorePeople* people() const;
     /// Reads the roots of this station again, after another program changed them.
     void read_roots();
     RolloutStore& rollouts();
+    const RolloutStore& rollouts() const;
     Engine& engine() { return *engine_; }
     /// Takes an exclusive role ("intake") for this program; null when another program has it.
     std::unique_ptr<StoreHold> hold(const std::string& name);
@@ -108,12 +133,12 @@ public:
     /// Allows a listening connection that was lost to reconnect, since another connection has reached the server.
     void reachable_again();
     /// Published records that cannot be read and are therefore left out of what the parts return.
-    std::vector<DamagedRecord> damaged_records();
+    std::vector<DamagedRecord> damaged_records() const;
     /// Current time in the format of utc_now(), by the store's clock, which all stations share.
-    std::string now();
+    std::string now() const;
 
     /// Change counters of the parts (frames, fleet, draft, baselines, profiles), to detect changes by other stations.
-    std::map<std::string, long long> stamps();
+    std::map<std::string, long long> stamps() const;
 
 private:
     StoreSource source_;

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/path_text.h"
 #include "base/times.h"
 #include "base/words.h"
@@ -29,7 +30,7 @@ constexpr const char* kind_names[] = {"no-frames",
                                       "fingerprint",
                                       "unclaimed-lens",
                                       "no-profile",
-                                      "profile-due",
+                                      "measurement-due",
                                       "profile-differs",
                                       "draft",
                                       "conflict",
@@ -164,14 +165,12 @@ private:
                 "measuring it on the Bench, or searching what others measured", use.without())
                 .subject = use.lens;
         }
-        for (const ProfileConcern& c : facts_.findings->profile_concerns) {
-            if (c.kind == ProfileConcern::Kind::overdue)
-                add(Kind::profile_due, false, "A profile is due again: " + c.name, c.sentence,
-                    "measuring it again on the Bench");
-            else
-                add(Kind::profile_differs, true, fmt::format("A profile has {}: {}", to_string(c.verdict), c.name),
-                    c.sentence, "comparing the versions in Lenses");
-        }
+        for (const ProfileConcern& c : facts_.findings->profile_concerns)
+            add(Kind::profile_differs, true, fmt::format("A profile has {}: {}", to_string(c.verdict), c.name),
+                c.sentence, "comparing the versions in Lenses");
+        for (const DueAgain& d : facts_.findings->due)
+            add(Kind::measurement_due, false, fmt::format("A {} is due again: {}", d.kind->one, d.name), d.sentence,
+                "measuring it again on the Bench");
     }
     void baseline() {
         if (const int changes = facts_.pending_changes; changes > 0)
@@ -206,8 +205,8 @@ private:
         for (const BehindVersion& b : facts_.findings->behind_versions)
             add(Kind::behind_profile, false, fmt::format("Frames behind a lens profile: {} → {}", b.before, b.after),
                 fmt::format("They were rolled out with the first and get the second now: places of their pictures move "
-                            "by up to {:.2f} px.",
-                            b.largest_px),
+                            "by up to {}.",
+                            figure_text(figures::shift, b.largest_px)),
                 "rehearsing in Rollout", b.frames);
         if (facts_.frames_behind > 0)
             add(Kind::behind_revision, false, fmt::format("Frames behind revision {}", facts_.current->number),
@@ -321,18 +320,21 @@ AttentionKind attention_kind_named(const std::string& name) {
 
 std::vector<AttentionItem> attention(const AttentionFacts& facts) { return Collector(facts).collect(); }
 
+StoreRecords store_records(const Store& store) { return {store.damaged_records(), due_again(store)}; }
+
 AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
                               const std::shared_ptr<const std::vector<Profile>>& versions,
-                              const std::vector<NotedFrame>& noted, std::vector<DamagedRecord> damaged) {
+                              const std::vector<NotedFrame>& noted, StoreRecords records) {
     AttentionFindings out;
     if (published.number > 0) out.published_lint = lint(published, knowledge.groups(), knowledge.bodies);
-    out.profile_concerns = profile_concerns(*versions, utc_now());
+    out.profile_concerns = profile_concerns(*versions);
     out.behind_versions = behind_versions(noted, fleet, versions);
-    out.damaged_records = std::move(damaged);
+    out.damaged_records = std::move(records.damaged);
+    out.due = std::move(records.due);
     return out;
 }
 
-std::vector<AttentionItem> attention(Store& store, Progress& progress) {
+std::vector<AttentionItem> attention(const Store& store, Progress& progress) {
     const std::vector<FrameRecord> frames = store.frames().all();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
     const auto versions = std::make_shared<const std::vector<Profile>>(store.profiles().all_versions());
@@ -347,7 +349,7 @@ std::vector<AttentionItem> attention(Store& store, Progress& progress) {
     facts.draft = &draft;
     facts.profiles = versions.get();
     const std::vector<NotedFrame> noted = read_sidecars(frames, current_versions(*versions), facts, progress);
-    AttentionFindings findings = look_closer(current, knowledge, *fleet, versions, noted, store.damaged_records());
+    AttentionFindings findings = look_closer(current, knowledge, *fleet, versions, noted, store_records(store));
     findings.unmatched_frames = remembered_unmatched(store, *fleet);
     facts.findings = &findings;
     facts.fingerprinted = body_measurements(store)->fingerprinted;

@@ -10,6 +10,7 @@
 #include "base/progress.h"
 #include "baselines/lint.h"
 #include "store/store.h"
+#include "studio/attention/due_again.h"
 #include "studio/fleet/fleet_knowledge.h"
 #include "studio/profiles/behind_versions.h"
 
@@ -23,7 +24,7 @@ enum class AttentionKind {
     fingerprint,         ///< fingerprints may tell which body took frames
     unclaimed_lens,      ///< files report a lens that nobody claimed
     no_profile,          ///< no profile fits a lens in use
-    profile_due,         ///< a profile is more than a year old
+    measurement_due,     ///< a measurement is older than its kind allows
     profile_differs,     ///< the newest version of a profile differs from the one before
     draft,               ///< the draft of the baseline is not published
     conflict,            ///< two tiers contradict each other
@@ -63,14 +64,22 @@ struct AttentionFindings {
     std::vector<ProfileConcern> profile_concerns;
     std::vector<BehindVersion> behind_versions;
     std::vector<DamagedRecord> damaged_records;
+    std::vector<DueAgain> due;
     /// remembered_unmatched(): frames that were compared with all fingerprints and show none.
     int unmatched_frames = 0;
 };
+/// What reading all documents of a store finds.
+struct StoreRecords {
+    std::vector<DamagedRecord> damaged;
+    std::vector<DueAgain> due;
+};
+StoreRecords store_records(const Store& store);
+
 /// `versions`: all versions of all profiles; `noted`: frames whose sheets name another version than a current one;
-/// `damaged`: Store::damaged_records().
+/// `records`: from store_records().
 AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
                               const std::shared_ptr<const std::vector<Profile>>& versions,
-                              const std::vector<NotedFrame>& noted, std::vector<DamagedRecord> damaged);
+                              const std::vector<NotedFrame>& noted, StoreRecords records);
 
 /// Everything that attention() looks at, as it is at one moment. The pointers must not be null.
 struct AttentionFacts {
@@ -94,6 +103,6 @@ struct AttentionFacts {
 std::vector<AttentionItem> attention(const AttentionFacts& facts);
 
 /// The same for a store, whose frames' sidecars are read for it. May be cancelled.
-std::vector<AttentionItem> attention(Store& store, Progress& progress);
+std::vector<AttentionItem> attention(const Store& store, Progress& progress);
 
 }  // namespace optrel

@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-Naming::Naming(Store& store) : entries_(store.registry().entries()), reported_(store.frames().reported()) {}
+Naming::Naming(const Store& store) : entries_(store.registry().entries()), reported_(store.frames().reported()) {}
 
 std::string Naming::body(const std::string& text) const { return look_up_body(entries_, text); }
 std::string Naming::model(const std::string& text) const { return look_up_model(entries_, text, reported_.models); }

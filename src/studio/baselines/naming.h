@@ -15,7 +15,7 @@ namespace optrel {
 /// Snapshot of all names in a store.
 class Naming {
 public:
-    explicit Naming(Store& store);
+    explicit Naming(const Store& store);
     Naming(Register entries, Reported reported) : entries_(std::move(entries)), reported_(std::move(reported)) {}
 
     // Each throws Error(input): several matches are listed; no match gives similar names.

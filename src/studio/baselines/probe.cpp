@@ -41,7 +41,7 @@ void take_lens(FrameFacts& facts, const std::string& text, const Naming& naming)
     facts.lens_copy = naming.lens_copy(text);
 }
 
-FrameFacts probe_facts(const ProbeQuery& words, Store& store, const Fleet& fleet, const Revision& revision) {
+FrameFacts probe_facts(const ProbeQuery& words, const Store& store, const Fleet& fleet, const Revision& revision) {
     const Naming naming(store);
     FrameFacts facts;
     facts.raw = words.raw;

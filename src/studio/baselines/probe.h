@@ -27,7 +27,7 @@ bool depends_on_iso(const Revision& revision);
 
 /// Facts of that frame. Recorded settings are those of frames of its body or model with the nearest ISO. Throws
 /// Error(input) for an unknown name, Error(usage) for a missing ISO when it matters.
-FrameFacts probe_facts(const ProbeQuery& words, Store& store, const Fleet& fleet, const Revision& revision);
+FrameFacts probe_facts(const ProbeQuery& words, const Store& store, const Fleet& fleet, const Revision& revision);
 
 /// Lens text (canonical form) and individual lens; naming an individual lens also gives its text.
 void take_lens(FrameFacts& facts, const std::string& text, const Naming& naming);

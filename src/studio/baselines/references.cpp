@@ -14,7 +14,7 @@
 
 namespace optrel {
 
-References references_for(Field field, Store& store) {
+References references_for(Field field, const Store& store) {
     References out;
     if (field == Field::lens_profile) out.profiles = store.profiles().all_versions();
     if (field == Field::colour_source) out.colours = store.colours().all();
@@ -37,11 +37,13 @@ Value referred(Field field, const Value& value, const References& known) {
     return value;
 }
 
-Measurement measurement_named(Store& store, const std::string& text) {
-    const MeasurementReference wanted = measurement_reference(text);
+Measurement measurement_named(const Store& store, const std::string& text) {
+    const bool version_given = text.find('@') != std::string::npos;
+    const MeasurementReference wanted = version_given ? measurement_reference(text) : MeasurementReference{text, 0};
     std::vector<std::string> there;
     for (const MeasurementKind* kind : measurement_kinds())
         for (Measurement& m : store.measurements().all_versions(*kind)) {
+            if (!version_given && m.id == text && m.state.is_current()) return std::move(m);
             const MeasurementReference reference{m.id, m.version};
             if (reference == wanted) return std::move(m);
             there.push_back(to_string(reference));

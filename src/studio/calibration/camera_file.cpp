@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "exchange/camera_model.h"
 #include "studio/calibration/profile_of_frame.h"
@@ -42,11 +43,12 @@ CameraFile profile_of_camera_file(const std::filesystem::path& file, const std::
 }
 
 std::string CameraFile::in_words() const {
-    std::string text =
-        fmt::format("The file says a {}; as a profile it is followed to {:.4f} px.\n", model, followed_px);
+    std::string text = fmt::format("The file says a {}; as a profile it is followed to {}.\n", model,
+                                   figure_text(figures::shift, followed_px));
     if (difference)
-        text += fmt::format("The profile in use ({}) lies {:.3f} px RMS beside it, {:.3f} px at most.\n", in_use,
-                            difference->rms_px, difference->largest_px);
+        text += fmt::format("The profile in use ({}) lies {} RMS beside it, {} at most.\n", in_use,
+                            figure_text(figures::shift, difference->rms_px),
+                            figure_text(figures::shift, difference->largest_px));
     else
         text += in_use == "none" ? "No profile corrects this frame now.\n"
                                  : fmt::format("It has nothing in common with the profile in use ({}).\n", in_use);

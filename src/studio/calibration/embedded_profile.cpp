@@ -9,6 +9,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "optics/linear.h"
 #include "studio/calibration/profile_of_frame.h"
 
@@ -190,10 +191,10 @@ double take_warp(const Opcode& opcode, const PictureGeometry& g, double focal_px
 }  // namespace
 
 std::string EmbeddedProfile::followed() const {
-    std::string figures;
-    if (largest_px) figures = fmt::format("{:.3f} px", *largest_px);
-    if (largest_percent) figures += fmt::format("{}{:.2f} %", largest_px ? " and " : "", *largest_percent);
-    return fmt::format("A profile follows it to {}.", figures);
+    std::string said;
+    if (largest_px) said = figure_text(figures::shift, *largest_px);
+    if (largest_percent) said += (largest_px ? " and " : "") + figure_text(figures::fine_share, *largest_percent);
+    return fmt::format("A profile follows it to {}.", said);
 }
 
 EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metadata& metadata,
@@ -238,12 +239,14 @@ std::string EmbeddedComparison::in_words() const {
     if (!difference) return text + "No profile corrects this frame now.\n";
     text += fmt::format("Beside {}:\n", profile);
     if (difference->largest_px)
-        text += fmt::format("  green differs by {:.3f} px RMS, {:.3f} px at most\n", *difference->rms_px,
-                            *difference->largest_px);
+        text += fmt::format("  green differs by {} RMS, {} at most\n", figure_text(figures::shift, *difference->rms_px),
+                            figure_text(figures::shift, *difference->largest_px));
     if (difference->colour_largest_px)
-        text += fmt::format("  red and blue by {:.3f} px at most\n", *difference->colour_largest_px);
+        text +=
+            fmt::format("  red and blue by {} at most\n", figure_text(figures::shift, *difference->colour_largest_px));
     if (difference->falloff_largest_percent)
-        text += fmt::format("  light by {:.2f} % at most\n", *difference->falloff_largest_percent);
+        text += fmt::format("  light by {} at most\n",
+                            figure_text(figures::fine_share, *difference->falloff_largest_percent));
     return text;
 }
 

@@ -9,6 +9,7 @@
 #include <unordered_map>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/parallel.h"
 #include "base/paths.h"
@@ -58,7 +59,7 @@ struct Left {
     std::uint64_t hash = 0;
 };
 
-std::unordered_map<std::string, Left> left_by_rollouts(RolloutStore& shelf, Progress& progress) {
+std::unordered_map<std::string, Left> left_by_rollouts(const RelocatedRollouts& shelf, Progress& progress) {
     std::unordered_map<std::string, Left> out;
     std::vector<RolloutRecord> all = shelf.list();
     std::reverse(all.begin(), all.end());
@@ -82,7 +83,7 @@ std::unordered_map<std::string, Left> left_by_rollouts(RolloutStore& shelf, Prog
 /// Reads the contents again from the rollouts.
 class LeftBytes {
 public:
-    explicit LeftBytes(RolloutStore& shelf) : shelf_(shelf) {}
+    explicit LeftBytes(const RelocatedRollouts& shelf) : shelf_(shelf) {}
     const std::optional<std::string>& of(const fs::path& frame, int rollout) {
         auto [it, fresh] = by_rollout_.try_emplace(rollout);
         if (fresh) {
@@ -95,7 +96,7 @@ public:
     }
 
 private:
-    RolloutStore& shelf_;
+    const RelocatedRollouts& shelf_;
     std::map<int, std::map<std::string, std::optional<std::string>>> by_rollout_;
 };
 
@@ -170,7 +171,7 @@ std::optional<DriftFinding> kind_of(const fs::path& frame, const Look& look, con
 /// Finds frames with an older version of their lens profile.
 class BehindLooker {
 public:
-    explicit BehindLooker(Store& store) : fleet_(store.registry().fleet()), versions_(profiles_of(store)) {}
+    explicit BehindLooker(const Store& store) : fleet_(store.registry().fleet()), versions_(profiles_of(store)) {}
 
     std::optional<DriftFinding> look(const FrameRecord& frame, const Look& look, const Left* left) {
         if (!look.bytes || look.bytes->find("optrel:profile=") == std::string::npos) return std::nullopt;
@@ -181,8 +182,8 @@ public:
         return DriftFinding{Drift::behind,
                             frame.path,
                             {},
-                            fmt::format("lens profile {} → {}: places move by up to {:.2f} px", change->before,
-                                        change->after, change->moves_px),
+                            fmt::format("lens profile {} → {}: places move by up to {}", change->before, change->after,
+                                        figure_text(figures::shift, change->moves_px)),
                             left ? left->rollout : 0};
     }
 
@@ -289,11 +290,11 @@ void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameReco
 namespace {
 
 /// Checks frames in order. `start_after`: where to continue when cancelled before the first frame.
-DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames, const fs::path& start_after,
+DriftReport look_at_frames(const Store& store, const std::vector<FrameRecord>& frames, const fs::path& start_after,
                            Progress& progress) {
     DriftReport report;
     const int current = store.baselines().current().number;
-    RelocatingRolloutStore shelf(store);
+    const RelocatedRollouts shelf(store);
     const std::unordered_map<std::string, Left> left = left_by_rollouts(shelf, progress);
     LeftBytes bytes(shelf);
     BehindLooker versions(store);
@@ -348,7 +349,7 @@ DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames,
 
 }  // namespace
 
-DriftReport check_drift(Store& store, const fs::path& start_after, Progress& progress) {
+DriftReport check_drift(const Store& store, const fs::path& start_after, Progress& progress) {
     const std::vector<FrameRecord> all = store.frames().all();
     if (!start_after.empty() && !store.frames().find(start_after))
         throw input_error(fmt::format("The store knows no frame {}; begin behind one that it knows, or at the first.",
@@ -362,13 +363,13 @@ DriftReport check_drift(Store& store, const fs::path& start_after, Progress& pro
     return report;
 }
 
-DriftReport check_frames(Store& store, const std::vector<FrameRecord>& frames, Progress& progress) {
+DriftReport check_frames(const Store& store, const std::vector<FrameRecord>& frames, Progress& progress) {
     DriftReport report = look_at_frames(store, frames, {}, progress);
     progress.check();
     return report;
 }
 
-void look_for_moved(Store& store, DriftReport& report, Progress& progress) {
+void look_for_moved(const Store& store, DriftReport& report, Progress& progress) {
     find_moved(report.findings, store.frames().all(), report, progress);
 }
 
@@ -404,7 +405,8 @@ Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Pr
     RelocatingRolloutStore shelf(store);
     const auto lease = shelf.lease(frames, "A check at " + this_station());
     Settled out;
-    LeftBytes bytes(shelf);
+    const RelocatedRollouts rollouts(store);
+    LeftBytes bytes(rollouts);
     BehindLooker versions(store);
     progress.start(static_cast<int>(findings.size()), "Settling");
     for (const DriftFinding& d : findings) {

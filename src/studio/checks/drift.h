@@ -49,12 +49,12 @@ struct DriftReport {
 /// Checks all frames in the order of their paths, beginning after `start_after`. For missing frames, the known folders
 /// are searched for the same contents under other names. Nothing is written. A cancellation returns a partial report
 /// that says where to continue.
-DriftReport check_drift(Store& store, const std::filesystem::path& start_after, Progress& progress);
+DriftReport check_drift(const Store& store, const std::filesystem::path& start_after, Progress& progress);
 
 /// The first half for some frames: missing frames are reported and not searched for. Throws Cancelled.
-DriftReport check_frames(Store& store, const std::vector<FrameRecord>& frames, Progress& progress);
+DriftReport check_frames(const Store& store, const std::vector<FrameRecord>& frames, Progress& progress);
 /// The second half for the whole store: searches for the missing frames of a report, and finds sidecars without frames.
-void look_for_moved(Store& store, DriftReport& report, Progress& progress);
+void look_for_moved(const Store& store, DriftReport& report, Progress& progress);
 
 struct Settled {
     int settled = 0;

@@ -18,7 +18,7 @@ Drift drift_named(const std::string& name) {
 
 }  // namespace
 
-nlohmann::json drift_json(Store& store, const DriftReport& report) {
+nlohmann::json drift_json(const Store& store, const DriftReport& report) {
     nlohmann::json findings = nlohmann::json::array();
     for (const DriftFinding& d : report.findings)
         findings.push_back({{"kind", to_string(d.kind)},
@@ -29,7 +29,7 @@ nlohmann::json drift_json(Store& store, const DriftReport& report) {
     return {{"frames", report.frames}, {"findings", findings}, {"problems", report.problems}};
 }
 
-void add_drift(DriftReport& report, Store& store, const nlohmann::json& document) {
+void add_drift(DriftReport& report, const Store& store, const nlohmann::json& document) {
     report.frames += document.at("frames").get<int>();
     for (const std::string problem : document.at("problems")) report.problems.push_back(problem);
     for (const nlohmann::json& j : document.at("findings")) {

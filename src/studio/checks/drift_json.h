@@ -8,9 +8,9 @@
 
 namespace optrel {
 
-nlohmann::json drift_json(Store& store, const DriftReport& report);
+nlohmann::json drift_json(const Store& store, const DriftReport& report);
 /// Adds a document to a report. Throws Error(input) for an unknown kind, and the exceptions of the JSON library for an
 /// invalid document.
-void add_drift(DriftReport& report, Store& store, const nlohmann::json& document);
+void add_drift(DriftReport& report, const Store& store, const nlohmann::json& document);
 
 }  // namespace optrel

@@ -9,6 +9,7 @@
 #include <optional>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "patches/colour_writer.h"
 #include "studio/baselines/tiers.h"
@@ -53,7 +54,7 @@ void add_spread(Spread& to, const Spread& s, double share) {
 
 }  // namespace
 
-AlikeResult propose_alike(Store& store, const AlikeRequest& request) {
+AlikeResult propose_alike(const Store& store, const AlikeRequest& request) {
     const auto fleet = store.registry().fleet();
     const PublishedColours colours(store, *fleet);
     const Published* reference = nullptr;
@@ -86,9 +87,9 @@ AlikeResult propose_alike(Store& store, const AlikeRequest& request) {
         compared_body.body = id;
         if (compared_body.by_iso.empty()) {
             out.problems.push_back(
-                fmt::format("{} was not measured in the light of the reference ({:.0f} K), so it is "
+                fmt::format("{} was not measured in the light of the reference ({}), so it is "
                             "left out.",
-                            body_label(*fleet, id), kelvin));
+                            body_label(*fleet, id), figure_text(figures::temperature, kelvin)));
             continue;
         }
         out.bodies.push_back(std::move(compared_body));

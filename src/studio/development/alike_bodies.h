@@ -40,7 +40,7 @@ struct AlikeResult {
 };
 
 /// Throws Error(input) when the reference has no colour measurement, or when no body can be compared with it.
-AlikeResult propose_alike(Store& store, const AlikeRequest& request);
+AlikeResult propose_alike(const Store& store, const AlikeRequest& request);
 
 /// Creates the colour file of a body, stores it, and returns the value of the field colour_source that selects it;
 /// empty when the body needs no file. `reference`: id of the body that it matches; empty: the chart.

@@ -8,6 +8,7 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/words.h"
 #include "frames/colour_profile.h"
@@ -90,9 +91,11 @@ ColourChange colour_change(const std::filesystem::path& frame, const FrameDevelo
 std::string ColourChange::sentence() const {
     if (difference.largest == 0) return fmt::format("On {} no colour moves, against: {}.", frame, before);
     return fmt::format(
-        "On {} colours move by {:.1f} on the mean, {:.1f} at 95 percent of the picture, {:.1f} at most (CIELAB 1976), "
+        "On {} colours move by {} on the mean, {} at 95 percent of the picture, {} at most (CIELAB 1976), "
         "against: {}.",
-        frame, difference.mean, difference.p95, difference.largest, before);
+        frame, number_text(figures::lab_difference, difference.mean),
+        number_text(figures::lab_difference, difference.p95), number_text(figures::lab_difference, difference.largest),
+        before);
 }
 
 }  // namespace optrel

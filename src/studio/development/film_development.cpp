@@ -50,7 +50,7 @@ FrameDevelopment development_by(const std::filesystem::path& film, const Profile
 
 }  // namespace
 
-FrameDevelopment film_development(Store& store, const std::filesystem::path& film, const std::string& profile,
+FrameDevelopment film_development(const Store& store, const std::filesystem::path& film, const std::string& profile,
                                   double focal_mm, double area_width_mm) {
     FilmRule rule = store.film_rules().rule_of(film).value_or(FilmRule());
     if (focal_mm > 0) rule.focal_mm = focal_mm;

@@ -12,7 +12,7 @@ namespace optrel {
 
 /// Correction by the matching film rule of the studio; `profile` (id or name), `focal` and `area` (mm) override the
 /// rule. Throws Error(input) when information is missing.
-FrameDevelopment film_development(Store& store, const std::filesystem::path& film, const std::string& profile,
+FrameDevelopment film_development(const Store& store, const std::filesystem::path& film, const std::string& profile,
                                   double focal_mm, double area_width_mm);
 /// The same with a profile from a file.
 FrameDevelopment film_development(const std::filesystem::path& film, const std::filesystem::path& profile,

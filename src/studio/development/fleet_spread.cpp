@@ -8,6 +8,7 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "patches/patch_rendering.h"
 #include "studio/development/published_colours.h"
 #include "studio/frames/knowledge.h"
@@ -64,7 +65,7 @@ void find_outlier(FleetSpread& out) {
 
 }  // namespace
 
-std::vector<std::string> bodies_with_colours(Store& store) {
+std::vector<std::string> bodies_with_colours(const Store& store) {
     const auto fleet = store.registry().fleet();
     const PublishedColours colours(store, *fleet);
     std::vector<std::string> out;
@@ -73,7 +74,7 @@ std::vector<std::string> bodies_with_colours(Store& store) {
     return out;
 }
 
-FleetSpread fleet_spread(Store& store, const std::vector<std::string>& bodies, const Revision& baseline,
+FleetSpread fleet_spread(const Store& store, const std::vector<std::string>& bodies, const Revision& baseline,
                          double kelvin) {
     const auto fleet = store.registry().fleet();
     const PublishedColours colours(store, *fleet);
@@ -116,9 +117,9 @@ FleetSpread fleet_spread(Store& store, const std::vector<std::string>& bodies, c
         }
         if (out.charts.size() == before && !failed)
             out.problems.push_back(
-                fmt::format("{} was not measured in the light of the others ({:.0f} K), so it is "
+                fmt::format("{} was not measured in the light of the others ({}), so it is "
                             "left out.",
-                            body_label(*fleet, id), kelvin));
+                            body_label(*fleet, id), figure_text(figures::temperature, kelvin)));
     }
     add_pairs(out);
     if (out.pairs.empty())

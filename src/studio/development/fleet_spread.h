@@ -40,11 +40,12 @@ struct FleetSpread {
 };
 
 /// Bodies whose colours are measured, by id, in the order of the register.
-std::vector<std::string> bodies_with_colours(Store& store);
+std::vector<std::string> bodies_with_colours(const Store& store);
 
 /// Compares bodies (ids) in the light nearest to `kelvin` that the first one was measured in. Exposure is compared for
 /// equal light where the frames record time and aperture. Bodies that were measured on another chart are left out.
 /// Throws Error(input) when fewer than two bodies can be compared.
-FleetSpread fleet_spread(Store& store, const std::vector<std::string>& bodies, const Revision& baseline, double kelvin);
+FleetSpread fleet_spread(const Store& store, const std::vector<std::string>& bodies, const Revision& baseline,
+                         double kelvin);
 
 }  // namespace optrel

@@ -16,7 +16,7 @@
 
 namespace optrel {
 
-FrameDevelopment development_from_store(Store& store, const std::filesystem::path& frame) {
+FrameDevelopment development_from_store(const Store& store, const std::filesystem::path& frame) {
     if (named_as_film(frame)) return film_development(store, frame, "", 0, 0);
     FrameDevelopment r;
     const Sheet sheet = read_sheet(frame);

@@ -13,7 +13,7 @@ namespace optrel {
 class Store;
 
 /// By store, sheet and profile; for a film by the film rules. Throws as reading does.
-FrameDevelopment development_from_store(Store& store, const std::filesystem::path& frame);
+FrameDevelopment development_from_store(const Store& store, const std::filesystem::path& frame);
 /// Neutral settings with a profile from a file. Throws Error(input) when the profile does not fit (profile_fit.h),
 /// unless `anyway`.
 FrameDevelopment development_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame,

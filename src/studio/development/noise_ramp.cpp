@@ -64,7 +64,7 @@ bool same_noise(const NoiseReport& a, const NoiseReport& b) {
     return compared;
 }
 
-void choose_scope(NoiseRamp& out, Store& store, const Measurement& own, const NoiseReport& report) {
+void choose_scope(NoiseRamp& out, const Store& store, const Measurement& own, const NoiseReport& report) {
     if (out.body.empty()) {
         out.scope = Scope::model;
         out.reason = fmt::format("The measurement is of the model {}.", out.model);
@@ -112,8 +112,8 @@ bool serves(const NoiseRampPoint& p, const NoiseLimit& limit) {
 
 }  // namespace
 
-NoiseRamp derive_noise_ramp(Store& store, const Measurement& noise, const Revision& baseline, const NoiseLimit& limit,
-                            Progress& progress) {
+NoiseRamp derive_noise_ramp(const Store& store, const Measurement& noise, const Revision& baseline,
+                            const NoiseLimit& limit, Progress& progress) {
     if (noise.kind != noise_kind().id)
         throw input_error(fmt::format(
             "{} is no noise measurement, from which noise reduction could be derived; choose one.", noise.name));

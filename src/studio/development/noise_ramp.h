@@ -42,8 +42,8 @@ inline constexpr double ramp_share = 0.05, ramp_strength = 1;
 /// The need at each measured ISO, with all other fields as `baseline` gives them to a frame of that body. A body whose
 /// noise agrees with that of other measured bodies of its model within 3 sigma or 5 percent gets its ramp in the
 /// model's tier. Throws Error(input) when the measurement is no noise measurement, or its body is not registered.
-NoiseRamp derive_noise_ramp(Store& store, const Measurement& noise, const Revision& baseline, const NoiseLimit& limit,
-                            Progress& progress);
+NoiseRamp derive_noise_ramp(const Store& store, const Measurement& noise, const Revision& baseline,
+                            const NoiseLimit& limit, Progress& progress);
 
 /// The tier that pin_noise_ramp() fills: its conditions alone.
 Tier tier_of(const NoiseRamp& ramp);

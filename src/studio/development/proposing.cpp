@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/figure_text.h"
 #include "baselines/fringe_hues.h"
 #include "patches/neutral_area.h"
 #include "render/colour_rendering.h"
@@ -48,8 +49,9 @@ FieldProposal propose_colours(const std::filesystem::path& frame, const FrameDev
                   {Field::blue_at_corner, fitting(Field::blue_at_corner, p.blue.corner_px)},
                   {Field::blue_bow, fitting(Field::blue_bow, p.blue.bow_px)}};
     const auto said = [](const char* name, const ChromaticProposal::Colour& c) {
-        return fmt::format("{} {:.2f} ± {:.2f} px at the corner with a bow of {:.2f} ± {:.2f} px", name, c.corner_px,
-                           c.corner_sigma, c.bow_px, c.bow_sigma);
+        return fmt::format("{} {} at the corner with a bow of {}", name,
+                           figure_text(figures::shift, c.corner_px, c.corner_sigma),
+                           figure_text(figures::shift, c.bow_px, c.bow_sigma));
     };
     out.text =
         fmt::format("Proposed: {}, {} (one sigma), by {} edges.", said("red", p.red), said("blue", p.blue), p.edges);
@@ -65,9 +67,9 @@ FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool
     FieldProposal out;
     const double percent = before + 100 * p.distortion;
     out.values = {{Field::hand_distortion, fitting(Field::hand_distortion, percent)}};
-    out.text = fmt::format(
-        "Proposed: {:.2f} ± {:.2f} % (one sigma), by {} lines; they stay {:.2f} px (RMS) from straight, {:.2f} before.",
-        percent, 100 * p.sigma, p.lines, p.after_px, p.before_px);
+    out.text = fmt::format("Proposed: {} (one sigma), by {} lines; they stay {} (RMS) from straight, {} before.",
+                           figure_text(figures::distortion, percent, 100 * p.sigma), p.lines,
+                           figure_text(figures::shift, p.after_px), number_text(figures::shift, p.before_px));
     return out;
 }
 
@@ -87,10 +89,10 @@ FieldProposal propose_light(const std::filesystem::path& frame, const FrameDevel
     FieldProposal out;
     out.values = {{Field::corner_light, fitting(Field::corner_light, p.light_ev)},
                   {Field::corner_light_from, fitting(Field::corner_light_from, p.light_from)}};
-    out.text = fmt::format(
-        "Proposed: {:.2f} ± {:.2f} EV from height {:.2f} (one sigma); the area is even to {:.1f} % (RMS) then, {:.1f} "
-        "% before.",
-        p.light_ev, p.sigma_ev, p.light_from, p.after_percent, p.before_percent);
+    out.text =
+        fmt::format("Proposed: {} from height {} (one sigma); the area is even to {} (RMS) then, {} before.",
+                    figure_text(figures::exposure, p.light_ev, p.sigma_ev), number_text(figures::ratio, p.light_from),
+                    figure_text(figures::light, p.after_percent), figure_text(figures::light, p.before_percent));
     return out;
 }
 
@@ -106,13 +108,14 @@ FieldProposal propose_neutral(const std::filesystem::path& path, const FrameDeve
                   {Field::warmth_offset, fitting(Field::warmth_offset, n.offsets.warmth.value)},
                   {Field::tint_offset, fitting(Field::tint_offset, n.offsets.tint.value)}};
     out.text = fmt::format(
-        "Proposed: {:.0f} K, tint {:+.1f}; warmth {:+.1f} ± {:.1f} MK⁻¹ and tint {:+.1f} ± {:.1f} over what the frame "
-        "records (one sigma, by the noise of the area).",
-        n.offsets.light.kelvin, n.offsets.light.tint, n.offsets.warmth.value, n.offsets.warmth.sigma,
-        n.offsets.tint.value, n.offsets.tint.sigma);
+        "Proposed: {}, tint {}; warmth {} and tint {} over what the frame records (one sigma, by the noise of the "
+        "area).",
+        figure_text(figures::temperature, n.offsets.light.kelvin), figure_text(figures::tint, n.offsets.light.tint),
+        figure_text(figures::warmth, n.offsets.warmth.value, n.offsets.warmth.sigma),
+        figure_text(figures::tint, n.offsets.tint.value, n.offsets.tint.sigma));
     if (n.missed > 0.01)
-        out.text +=
-            fmt::format(" No temperature and tint make it grey: {:.0f} % of red or blue remain.", 100 * n.missed);
+        out.text += fmt::format(" No temperature and tint make it grey: {} of red or blue remain.",
+                                figure_text(figures::share, 100 * n.missed));
     return out;
 }
 
@@ -131,8 +134,9 @@ std::string describe(const FringeFound& f) {
     static constexpr const char* names[] = {"red",  "orange", "yellow", "green",  "green",  "green",
                                             "cyan", "blue",   "blue",   "violet", "purple", "pink"};
     const char* name = names[static_cast<int>(std::fmod(f.hue + 15, 360) / 30) % 12];
-    return fmt::format("{} ({:.0f}°), {:.1f} % of white, {:.0f} px wide, at {:.0f} % of edges{}", name, f.hue,
-                       f.percent, f.width_px, 100 * f.share, f.bright ? ", most of them bright" : "");
+    return fmt::format("{} ({:.0f}°), {} of white, {} wide, at {} of edges{}", name, f.hue,
+                       figure_text(figures::light, f.percent), figure_text(figures::place, f.width_px),
+                       figure_text(figures::share, 100 * f.share), f.bright ? ", most of them bright" : "");
 }
 
 std::string with_hue(const std::string& text, double hue, double percent) {

@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-PublishedColours::PublishedColours(Store& store, const Fleet& fleet) : fleet_(fleet) {
+PublishedColours::PublishedColours(const Store& store, const Fleet& fleet) : fleet_(fleet) {
     for (const Measurement& m : store.measurements().current(colour_kind()))
         all_.push_back({{m.id, m.version}, body_colours_from_json(m.document, m.name)});
 }

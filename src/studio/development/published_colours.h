@@ -20,7 +20,7 @@ struct Published {
 
 class PublishedColours {
 public:
-    PublishedColours(Store& store, const Fleet& fleet);
+    PublishedColours(const Store& store, const Fleet& fleet);
     /// Null when the body was not measured. Throws Error(input) for an id that the register does not have.
     const Published* of(const std::string& body) const;
 

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/json_text.h"
 #include "base/path_text.h"
@@ -129,8 +130,9 @@ std::string in_words(const Account& a) {
         out +=
             a.correction == "none" ? "No lens profile corrects it.\n" : fmt::format("Corrected by {}.\n", a.correction);
     else
-        out += fmt::format("Corrected by {}: RMS {:.4f} px, at most {:.4f} px uncertain (one sigma).\n", a.correction,
-                           a.profile_rms_px, a.profile_sigma_px);
+        out += fmt::format("Corrected by {}: RMS {}, at most {} uncertain (one sigma).\n", a.correction,
+                           figure_text(figures::reprojection_error, a.profile_rms_px),
+                           figure_text(figures::reprojection_error, a.profile_sigma_px));
     for (const std::string& f : a.accepted_findings)
         out += fmt::format("  The profile was published with this finding accepted: {}\n", f);
     if (!a.defects_id.empty())
@@ -205,7 +207,7 @@ std::vector<std::string> changed_since(const Account& a, const std::filesystem::
     return out;
 }
 
-std::vector<std::string> changed_since(const Account& a, Store& store) {
+std::vector<std::string> changed_since(const Account& a, const Store& store) {
     std::vector<std::string> out;
     if (!a.profile_id.empty()) {
         int newest = 0;
@@ -260,7 +262,7 @@ void require_original(const Account& a, const std::filesystem::path& original) {
                         original.string(), hash.substr(0, 12), a.original_hash.substr(0, 12)));
 }
 
-std::shared_ptr<const PublishedDefects> accounted_defects(const Account& a, Store& store) {
+std::shared_ptr<const PublishedDefects> accounted_defects(const Account& a, const Store& store) {
     const std::shared_ptr<const BodyMeasurements> measured = body_measurements(store);
     for (const std::shared_ptr<const PublishedDefects>& d : measured->defects)
         if (d->id == a.defects_id && d->version == a.defects_version) return d;
@@ -299,7 +301,7 @@ void take_account(const Account& a, const Profile* profile, FrameDevelopment& r)
 
 }  // namespace
 
-FrameDevelopment development_of(const Account& a, Store& store, const std::filesystem::path& original) {
+FrameDevelopment development_of(const Account& a, const Store& store, const std::filesystem::path& original) {
     require_original(a, original);
     FrameDevelopment r = a.film ? film_development(store, original, "", a.film->focal_mm, a.film->area_width_mm)
                                 : development_from_store(store, original);

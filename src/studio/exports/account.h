@@ -62,11 +62,11 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
 
 /// Statements of an account that are no longer true, one sentence each; empty when nothing has changed.
 std::vector<std::string> changed_since(const Account& account, const std::filesystem::path& file);
-std::vector<std::string> changed_since(const Account& account, Store& store);
+std::vector<std::string> changed_since(const Account& account, const Store& store);
 
 /// Development that reproduces the picture from the original, with the profile and colour file of the store. Throws
 /// Error(input) when the original differs, or when the store lacks something.
-FrameDevelopment development_of(const Account& account, Store& store, const std::filesystem::path& original);
+FrameDevelopment development_of(const Account& account, const Store& store, const std::filesystem::path& original);
 /// The same for a picture that was corrected by a profile from a file. Throws Error(input) also for another profile.
 FrameDevelopment development_of(const Account& account, const Profile& profile, const std::filesystem::path& original);
 

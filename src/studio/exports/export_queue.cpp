@@ -64,7 +64,7 @@ std::optional<QueuedExport> export_next(Store& store, const std::string& station
 
 std::unique_ptr<StoreHold> export_claim(const StoreSource& store) {
     // On a server, also excludes another machine with the same station name.
-    if (is_server_address(store.address())) return store.open(Access::write).hold("exports of " + this_station());
+    if (is_server_address(store.address())) return store.open_for_writing().hold("exports of " + this_station());
     const std::string name = fmt::format("optrel-exports-{}-{:016x}.lock", getuid(), fnv1a(store.address()));
     return hold_by(FileLock::try_own(fs::temp_directory_path() / name));
 }

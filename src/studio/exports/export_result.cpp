@@ -8,8 +8,8 @@
 #include "exchange/displacement_map.h"
 #include "exchange/file_name.h"
 #include "films/film_writer.h"
+#include "frames/dng_writer.h"
 #include "frames/picture_writer.h"
-#include "frames/tiff_writer.h"
 
 namespace optrel {
 

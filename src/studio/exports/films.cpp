@@ -13,7 +13,7 @@
 
 namespace optrel {
 
-std::vector<FilmLook> look_at_films(Store& store, const std::vector<std::filesystem::path>& films,
+std::vector<FilmLook> look_at_films(const Store& store, const std::vector<std::filesystem::path>& films,
                                     const Progress& progress) {
     std::vector<FilmLook> out;
     for (const std::filesystem::path& film : films) {

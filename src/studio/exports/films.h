@@ -19,7 +19,7 @@ struct FilmLook {
     std::optional<FilmRule> rule;  ///< matching rule of the studio
     std::string problem;           ///< reason why it cannot be read; then the facts are empty
 };
-std::vector<FilmLook> look_at_films(Store& store, const std::vector<std::filesystem::path>& films,
+std::vector<FilmLook> look_at_films(const Store& store, const std::vector<std::filesystem::path>& films,
                                     const Progress& progress);
 
 /// Corrects a film by a delivery, with an account. Throws as correct_film() does.

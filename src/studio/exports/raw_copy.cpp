@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "exchange/opcode_fit.h"
 #include "frames/dng_writer.h"
@@ -54,10 +55,11 @@ void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const 
     done.carried.scale = carried.scale;
     if (carried.largest_px > carried_px)
         done.remarks.push_back(fmt::format(
-            "{}: {} follows this lens to {:.3f} px at most in green and {:.3f} px in red or blue ({:.3f} px "
-            "RMS), not to {:g}; export a TIFF where that counts.",
-            done.frame.string(), done.carried.geometry, carried.green_largest_px, carried.largest_px, carried.rms_px,
-            carried_px));
+            "{}: {} follows this lens to {} at most in green and {} in red or blue ({} RMS), not to {:g}; export a "
+            "TIFF "
+            "where that counts.",
+            done.frame.string(), done.carried.geometry, figure_text(figures::shift, carried.green_largest_px),
+            figure_text(figures::shift, carried.largest_px), figure_text(figures::shift, carried.rms_px), carried_px));
     Opcode warp = carried.warp;
     // A picture of one plane takes one set of terms.
     if (!has_colours)
@@ -76,9 +78,9 @@ void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const Raw
     done.carried.falloff_rms_percent = carried.rms_percent;
     done.carried.falloff_largest_percent = carried.largest_percent;
     if (carried.largest_percent > carried_percent)
-        done.remarks.push_back(fmt::format("{}: {} follows the falloff to {:.2f} % at most, not to {:g}.",
-                                           done.frame.string(), done.carried.falloff, carried.largest_percent,
-                                           carried_percent));
+        done.remarks.push_back(fmt::format("{}: {} follows the falloff to {} at most, not to {:g}.",
+                                           done.frame.string(), done.carried.falloff,
+                                           figure_text(figures::fine_share, carried.largest_percent), carried_percent));
     for (const Opcode& opcode : carried.opcodes) lists.add(carried.in_mosaic ? 2 : 3, opcode, use);
 }
 

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/numbers.h"
 #include "base/words.h"
 #include "sensor/fingerprint.h"
@@ -32,7 +33,7 @@ struct Selection {
     std::vector<std::string> reported;  ///< ids; empty: unknown or assumed
 };
 
-Selection frames_to_compare(Store& store, const Fleet& fleet, const std::set<std::string>& with_fingerprint) {
+Selection frames_to_compare(const Store& store, const Fleet& fleet, const std::set<std::string>& with_fingerprint) {
     Selection out;
     std::map<std::string, std::vector<std::pair<std::string, fs::path>>> newest;
     for (const FrameRecord& frame : store.frames().all()) {
@@ -57,9 +58,10 @@ Selection frames_to_compare(Store& store, const Fleet& fleet, const std::set<std
 
 std::string reason_of(const FingerprintProposal& p) {
     return fmt::format(
-        "known by the fingerprint of its sensor: figure {:.0f} or more, threshold {:.0f}, chance of a false alarm "
+        "known by the fingerprint of its sensor: figure {} or more, threshold {}, chance of a false alarm "
         "{:.0e} a frame",
-        p.least_figure, fingerprint_threshold * fingerprint_threshold,
+        number_text(figures::fingerprint, p.least_figure),
+        number_text(figures::fingerprint, fingerprint_threshold * fingerprint_threshold),
         p.compared * false_alarm_rate(fingerprint_threshold));
 }
 
@@ -91,7 +93,7 @@ private:
 constexpr const char* unmatched_kind = "fingerprint";
 
 /// "f1a2b3@1 f4c5d6@2": the fingerprints that are current.
-std::string current_fingerprints(Store& store) {
+std::string current_fingerprints(const Store& store) {
     return fmt::format("{}", fmt::join(body_measurements(store)->fingerprints, " "));
 }
 
@@ -110,9 +112,10 @@ void find_foreign(const Selection& chosen, const std::vector<RecognisedFrame>& s
         if (!seen[i].body.empty())
             out.foreign.push_back(
                 {seen[i].frame, reported, seen[i].body,
-                 fmt::format("The frame {} reports {}, but shows the sensor of {} (figure {:.0f}): the body was "
+                 fmt::format("The frame {} reports {}, but shows the sensor of {} (figure {}): the body was "
                              "swapped, or its number is wrong; check which body took it.",
-                             name, body, label_of(fleet, seen[i].body), seen[i].z * seen[i].z)});
+                             name, body, label_of(fleet, seen[i].body),
+                             number_text(figures::fingerprint, seen[i].z * seen[i].z))});
         else if (own[reported] == 0)
             out.foreign.push_back(
                 {seen[i].frame, reported, "",
@@ -125,7 +128,7 @@ void find_foreign(const Selection& chosen, const std::vector<RecognisedFrame>& s
 
 }  // namespace
 
-FingerprintFindings look_by_fingerprint(Store& store, Progress& progress) {
+FingerprintFindings look_by_fingerprint(const Store& store, Progress& progress) {
     const auto fleet = store.registry().fleet();
     std::set<std::string> with_fingerprint;
     for (const Measurement& m : store.measurements().current(fingerprint_kind()))
@@ -159,7 +162,7 @@ void remember_unmatched(Store& store, const FingerprintFindings& findings) {
     store.body_runs().put(kept);
 }
 
-int remembered_unmatched(Store& store, const Fleet& fleet) {
+int remembered_unmatched(const Store& store, const Fleet& fleet) {
     const std::string current = current_fingerprints(store);
     if (current.empty()) return 0;
     int out = 0;
@@ -172,16 +175,16 @@ int remembered_unmatched(Store& store, const Fleet& fleet) {
     return out;
 }
 
-double figure_without_asking(Store& store) {
+double figure_without_asking(const Store& store) {
     return std::max(0.0, parse_number(store.settings().get(limit_setting)).value_or(0));
 }
 
 void put_figure_without_asking(Store& store, double figure) {
     constexpr double threshold = fingerprint_threshold * fingerprint_threshold;
     if (figure != 0 && !(figure >= threshold && figure < 1e9))
-        throw input_error(fmt::format(
-            "Frames are claimed from a figure of {:.0f} up, the threshold of recognition; give 0 for never.",
-            threshold));
+        throw input_error(
+            fmt::format("Frames are claimed from a figure of {} up, the threshold of recognition; give 0 for never.",
+                        number_text(figures::fingerprint, threshold)));
     store.settings().put(limit_setting, figure == 0 ? "" : fmt::format("{:g}", figure));
 }
 

@@ -42,7 +42,7 @@ struct FingerprintFindings {
 /// Keeps the unmatched frames in the store, with the fingerprints that they were compared with.
 void remember_unmatched(Store& store, const FingerprintFindings& findings);
 /// How many frames of unknown bodies were compared with all fingerprints that are current, and show none of them.
-int remembered_unmatched(Store& store, const Fleet& fleet);
+int remembered_unmatched(const Store& store, const Fleet& fleet);
 
 /// Newest frames of each body with a fingerprint that are compared with it.
 inline constexpr int frames_checked = 3;
@@ -51,10 +51,10 @@ inline constexpr int frames_checked = 3;
 /// fingerprint. A frame shows another sensor when it fits that of another body, or when it fits its own body's by less
 /// than the threshold although every other of the newest ones does not fit either. Throws Error(input) when the store
 /// has no fingerprints.
-FingerprintFindings look_by_fingerprint(Store& store, Progress& progress);
+FingerprintFindings look_by_fingerprint(const Store& store, Progress& progress);
 
 /// The least figure from which frames that arrive are claimed without asking; 0: none are.
-double figure_without_asking(Store& store);
+double figure_without_asking(const Store& store);
 /// Throws Error(input) for a figure that is below the threshold and not 0, and as StoredSettings::put() does.
 void put_figure_without_asking(Store& store, double figure);
 

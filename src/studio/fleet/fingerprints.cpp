@@ -33,7 +33,7 @@ struct Known {
     Fingerprint print;
 };
 
-std::vector<Known> known_fingerprints(Store& store) {
+std::vector<Known> known_fingerprints(const Store& store) {
     std::vector<Known> out;
     for (const Measurement& m : store.measurements().current(fingerprint_kind())) {
         BodyFingerprint f = fingerprint_from_json(m.document, m.name);
@@ -131,7 +131,8 @@ LearnedFingerprint learn_fingerprint(Store& store, const std::string& body_id, c
     return out;
 }
 
-std::vector<RecognisedFrame> recognise_frames(Store& store, const std::vector<fs::path>& frames, Progress& progress) {
+std::vector<RecognisedFrame> recognise_frames(const Store& store, const std::vector<fs::path>& frames,
+                                              Progress& progress) {
     const std::vector<Known> known = known_fingerprints(store);
     if (known.empty())
         throw input_error("This store has no fingerprints; learn some with optrel-cli fingerprint learn.");

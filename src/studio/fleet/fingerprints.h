@@ -41,7 +41,7 @@ struct RecognisedFrame {
 };
 
 /// Results in the order of the frames. Uses all cores.
-std::vector<RecognisedFrame> recognise_frames(Store& store, const std::vector<std::filesystem::path>& frames,
+std::vector<RecognisedFrame> recognise_frames(const Store& store, const std::vector<std::filesystem::path>& frames,
                                               Progress& progress);
 
 }  // namespace optrel

@@ -116,7 +116,7 @@ void merge_entries(Store& store, Claim::Of of, const std::string& from, const st
 namespace {
 
 /// History rows of a merge: of the register, followed by those of the draft.
-std::vector<HistoryEntry> rows_of_merge(Store& store, const std::string& what) {
+std::vector<HistoryEntry> rows_of_merge(const Store& store, const std::string& what) {
     std::vector<HistoryEntry> all = store.history().entries("", "", 100000);
     std::sort(all.begin(), all.end(), [](const HistoryEntry& a, const HistoryEntry& b) { return a.id < b.id; });
     std::ptrdiff_t last = -1;

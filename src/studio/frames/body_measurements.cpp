@@ -22,7 +22,7 @@ struct LastRead {
     std::shared_ptr<const BodyMeasurements> measured;
 };
 
-std::shared_ptr<const BodyMeasurements> read_all(Store& store) {
+std::shared_ptr<const BodyMeasurements> read_all(const Store& store) {
     auto out = std::make_shared<BodyMeasurements>();
     for (const Measurement& m : store.measurements().all_versions(defect_kind()))
         out->defects.push_back(std::make_shared<const PublishedDefects>(
@@ -57,7 +57,7 @@ std::optional<std::array<double, 6>> noise_of(const FrameFacts& facts, const Fle
 
 }  // namespace
 
-std::shared_ptr<const BodyMeasurements> body_measurements(Store& store) {
+std::shared_ptr<const BodyMeasurements> body_measurements(const Store& store) {
     static std::mutex mutex;
     static LastRead last;
     // The counter is read first: what is published meanwhile is read by the next call.

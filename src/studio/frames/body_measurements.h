@@ -36,7 +36,7 @@ struct BodyMeasurements {
 
 /// Those of a store. Read again only when its measurements changed, because they have thousands of entries.
 /// Thread-safe.
-std::shared_ptr<const BodyMeasurements> body_measurements(Store& store);
+std::shared_ptr<const BodyMeasurements> body_measurements(const Store& store);
 
 /// What is known of the sensor that took a frame.
 struct SensorFacts {

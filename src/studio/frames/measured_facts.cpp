@@ -3,16 +3,24 @@
 
 #include "kinds/measurement_kinds.h"
 #include "optics/lens_text.h"
+#include "sensor/defect_kind.h"
+#include "sensor/noise_kind.h"
 #include "store/store.h"
 #include "studio/frames/knowledge.h"
 
 namespace optrel {
 
-std::vector<Measurement> current_measurements(Store& store) {
+std::vector<Measurement> current_measurements(const Store& store) {
     std::vector<Measurement> out;
     for (const MeasurementKind* kind : measurement_kinds())
         if (pins_may_follow(*kind))
             for (Measurement& m : store.measurements().current(*kind)) out.push_back(std::move(m));
+    return out;
+}
+
+std::vector<Measurement> measurements_in_development(const Store& store) {
+    std::vector<Measurement> out = store.measurements().current(defect_kind());
+    for (Measurement& m : store.measurements().current(noise_kind())) out.push_back(std::move(m));
     return out;
 }
 
@@ -40,7 +48,7 @@ std::vector<MeasurementReference> measured_facts(const FrameFacts& facts, const 
     return out;
 }
 
-int frames_measured_by(Store& store, const Measurement& measurement) {
+int frames_measured_by(const Store& store, const Measurement& measurement) {
     const auto fleet = store.registry().fleet();
     int out = 0;
     const FactsOfFrames facts = facts_of(store.frames().all(), *fleet);

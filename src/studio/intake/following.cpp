@@ -39,7 +39,7 @@ fs::path folder_for(const FollowOrder& order) {
 Following::Following(StoreSource store, FollowOrder order, Told told)
     : store_(std::move(store)), order_(std::move(order)), told_(std::move(told)), camera_(Camera(order_.camera)) {
     order_.to = folder_for(order_);
-    Store open = store_.open(Access::write);
+    Store open = store_.open_for_writing();
     fleet_ = open.registry().fleet();
     there_.emplace(order_.to);
     names_.emplace(order_.to, order_.file_name, fleet_.get());
@@ -184,7 +184,7 @@ void Following::take_in(const std::vector<fs::path>& files, Progress& progress) 
     if (pending_.empty()) return;
     IntakeReport report;
     try {
-        Store store = store_.open(Access::write);
+        Store store = store_.open_for_writing();
         std::erase_if(pending_, [&](const fs::path& file) { return known_as_it_stands(store, file); });
         report = take_in_arrivals(
             store, {pending_.begin(), pending_.end()}, order_.how, progress,

@@ -134,7 +134,7 @@ IntakeOrder order_of(const IntakeFolder& folder, const std::string& author) {
     return {over ? std::string() : folder.set, folder.only_index, folder.raw_only, folder.unknown_waits, author};
 }
 
-IntakeOrder order_for(Store& store, const fs::path& to, const std::string& author) {
+IntakeOrder order_for(const Store& store, const fs::path& to, const std::string& author) {
     const fs::path folder = plain_path(to);
     for (const IntakeFolder& f : store.intake().folders())
         if (f.folder == folder || lies_within(folder, f.folder)) return order_of(f, author);
@@ -143,7 +143,7 @@ IntakeOrder order_for(Store& store, const fs::path& to, const std::string& autho
     return plain;
 }
 
-bool known_as_it_stands(Store& store, const fs::path& file) {
+bool known_as_it_stands(const Store& store, const fs::path& file) {
     const std::optional<FrameRecord> known = store.frames().find(file);
     return known && stamp_of(file) == FileStamp{known->size, known->modified};
 }

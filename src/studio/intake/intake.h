@@ -30,7 +30,7 @@ struct IntakeOrder {
 /// Current rules of a watched folder; an expired set is left out.
 IntakeOrder order_of(const IntakeFolder& folder, const std::string& author);
 /// Rules of the watched folder that contains `to`; the plain baseline if there is none.
-IntakeOrder order_for(Store& store, const std::filesystem::path& to, const std::string& author);
+IntakeOrder order_for(const Store& store, const std::filesystem::path& to, const std::string& author);
 
 struct ArrivalResult {
     enum class What { baseline, known, failed };
@@ -52,7 +52,7 @@ struct IntakeReport {
 std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way);
 
 /// Whether the file is indexed in its current state.
-bool known_as_it_stands(Store& store, const std::filesystem::path& file);
+bool known_as_it_stands(const Store& store, const std::filesystem::path& file);
 
 /// Takes in complete frames. A frame that cannot be read or written is reported, does not stop the others, and is not
 /// indexed, so that it can be tried again. `log` is called inside the transaction that indexes the frames. Throws

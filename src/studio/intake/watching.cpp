@@ -21,7 +21,7 @@ constexpr std::chrono::milliseconds longest_sleep{1000};
 
 }  // namespace
 
-std::unique_ptr<StoreHold> intake_claim(const StoreSource& store) { return store.open(Access::write).hold("intake"); }
+std::unique_ptr<StoreHold> intake_claim(const StoreSource& store) { return store.open_for_writing().hold("intake"); }
 
 Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::string author, Manner manner, Told told)
     : store_(std::move(store)),
@@ -31,7 +31,7 @@ Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::st
       told_(std::move(told)),
       arrivals_(paths_of(folders_), manner.still),
       watch_(paths_of(folders_)) {
-    Store open = store_.open(Access::write);
+    Store open = store_.open_for_writing();
     arrivals_.know(open.frames().all());
     const Revision current = open.baselines().current();
     for (const IntakeFolder& f : folders_)
@@ -40,7 +40,7 @@ Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::st
 
 bool Watching::step(Progress& progress) {
     if (first_) {
-        Store open = store_.open(Access::write);
+        Store open = store_.open_for_writing();
         finish_arrivals(open, progress, told_.problem);
         arrivals_.know(open.frames().all());
     }
@@ -105,7 +105,7 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     IntakeReport report;
     const IntakeOrder order = order_of(folder, author_);
     try {
-        Store store = store_.open(Access::write);
+        Store store = store_.open_for_writing();
         std::vector<fs::path> fresh;
         // Files from a card or a camera were taken in by whoever copied them.
         for (const fs::path& file : files)

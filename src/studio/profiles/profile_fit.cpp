@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "optics/focal_reach.h"
 #include "optics/lens_text.h"
 #include "studio/frames/sensor_size.h"
@@ -49,10 +50,9 @@ void require_fit(const Profile& p, const LensSetting& setting, const PictureGeom
     }
     const double ratio = g.half_diagonal_mm() / p.geometry.half_diagonal_mm();
     if (std::abs(ratio - 1) > 0.02)
-        refuse(
-            fmt::format("{} has a sensor of {:.1f} mm across its diagonal, but the profile {} was measured on one of "
-                        "{:.1f} mm",
-                        what, 2 * g.half_diagonal_mm(), p.name, 2 * p.geometry.half_diagonal_mm()));
+        refuse(fmt::format("{} has a sensor of {} across its diagonal, but the profile {} was measured on one of {}",
+                           what, figure_text(figures::sensor_side, 2 * g.half_diagonal_mm()), p.name,
+                           figure_text(figures::sensor_side, 2 * p.geometry.half_diagonal_mm())));
 }
 
 void require_fit(const Profile& p, const Metadata& frame, const std::string& what) {

@@ -85,22 +85,15 @@ std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Flee
     return out;
 }
 
-std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles, const std::string& now) {
+std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles) {
     std::map<std::string, std::vector<const Profile*>> by_id;
     for (const Profile& p : profiles) by_id[p.id].push_back(&p);
     std::vector<ProfileConcern> out;
-    // One year earlier, as text: ISO 8601 times in the same form can be compared as text.
-    const std::string year_ago =
-        now.size() >= 4 ? fmt::format("{:04}", std::atoi(now.substr(0, 4).c_str()) - 1) + now.substr(4) : "";
     for (auto& [id, versions] : by_id) {
         std::sort(versions.begin(), versions.end(),
                   [](const Profile* a, const Profile* b) { return a->version > b->version; });
         const Profile& newest = *versions.front();
         const std::string name = newest.name + (newest.lens_serial.empty() ? "" : " " + newest.lens_serial);
-        if (!newest.provenance.time.empty() && newest.provenance.time < year_ago)
-            out.push_back({ProfileConcern::Kind::overdue, id, name, RepeatVerdict::agrees,
-                           fmt::format("It was last measured on {}, more than a year ago.",
-                                       newest.provenance.time.substr(0, 10))});
         if (versions.size() < 2) continue;
         // The same lens setting in both versions, if there is one.
         for (const ProfileNode& node : newest.nodes)
@@ -111,9 +104,8 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
                 try {
                     const ProfileDifference d =
                         compare_nodes(before, node, newest.geometry, same_lens(*versions[1], newest));
-                    if (d.verdict != RepeatVerdict::agrees && (out.empty() || out.back().profile_id != id ||
-                                                               out.back().kind != ProfileConcern::Kind::changed))
-                        out.push_back({ProfileConcern::Kind::changed, id, name, d.verdict,
+                    if (d.verdict != RepeatVerdict::agrees && (out.empty() || out.back().profile_id != id))
+                        out.push_back({id, name, d.verdict,
                                        fmt::format("Version {} against version {} at {}: {}", newest.version,
                                                    versions[1]->version, to_string(node.setting), d.sentence())});
                 } catch (const Error&) {

@@ -26,14 +26,13 @@ std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Flee
 
 /// A profile that should be checked by a person.
 struct ProfileConcern {
-    enum class Kind { overdue, changed } kind = Kind::overdue;
     std::string profile_id, name;
     RepeatVerdict verdict = RepeatVerdict::agrees;  ///< newest version compared with the previous one
     std::string sentence;
 };
-/// Profiles whose newest version is more than a year old at `now` (ISO 8601), and profiles whose newest version differs
-/// from the previous one by more than both uncertainties. `profiles`: all versions.
-std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles, const std::string& now);
+/// Profiles whose newest version differs from the previous one by more than both uncertainties. `profiles`: all
+/// versions.
+std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles);
 
 /// Profile for a pair of body and lens.
 struct GridCell {

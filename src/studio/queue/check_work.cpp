@@ -22,7 +22,7 @@ namespace {
 using nlohmann::json;
 
 /// Searches for frames that other portions reported as missing.
-PortionResult look_for_gone(Store& store, const QueuedPortion& portion, Progress& progress) {
+PortionResult look_for_gone(const Store& store, const QueuedPortion& portion, Progress& progress) {
     DriftReport report;
     for (const QueuedPortion& p : store.queue().results(portion.job)) {
         if (p.position == portion.position) continue;
@@ -36,7 +36,7 @@ PortionResult look_for_gone(Store& store, const QueuedPortion& portion, Progress
 }
 
 /// When a share is not mounted, all its frames would seem to be missing.
-void require_shares(Store& store, const std::vector<FrameRecord>& frames) {
+void require_shares(const Store& store, const std::vector<FrameRecord>& frames) {
     std::error_code none;
     for (const RootPlace& r : store.roots().all())
         if (r.station == this_station() && (fs::is_empty(r.folder, none) || none))
@@ -98,7 +98,7 @@ void tell_check(const WorkResults& results, std::vector<std::string>& lines) {
 
 }  // namespace
 
-DriftReport drift_of_job(Store& store, int number) {
+DriftReport drift_of_job(const Store& store, int number) {
     const QueuedJob job = store.queue().job(number);
     if (job.kind != check_work().id())
         throw input_error(fmt::format("Job {} is no check; 'optrel-cli queue list' tells which are.", number));

@@ -8,6 +8,6 @@
 namespace optrel {
 
 /// Report of a sidecar check by the queue. Throws Error(input) for a job of another kind, and for an unfinished one.
-DriftReport drift_of_job(Store& store, int job);
+DriftReport drift_of_job(const Store& store, int job);
 
 }  // namespace optrel

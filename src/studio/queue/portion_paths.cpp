@@ -28,7 +28,7 @@ void require_here(const fs::path& file) {
     throw WorkDeferred(fmt::format("{} is not to be had at this station.", printable(file.string())));
 }
 
-fs::path sound_path(Store& store, const json& kept) {
+fs::path sound_path(const Store& store, const json& kept) {
     const std::string said = kept.get<std::string>();
     const fs::path path = store.here(said);
     const bool leads_out = std::any_of(path.begin(), path.end(), [](const fs::path& step) { return step == ".."; });
@@ -39,7 +39,7 @@ fs::path sound_path(Store& store, const json& kept) {
     return path;
 }
 
-fs::path sound_target(Store& store, const json& kept) {
+fs::path sound_target(const Store& store, const json& kept) {
     const fs::path folder = sound_path(store, kept);
     if (!is_server_address(store.source().address())) return folder;
     require_root(folder);

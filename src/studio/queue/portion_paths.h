@@ -15,9 +15,9 @@ void require_root(const std::filesystem::path& file);
 void require_here(const std::filesystem::path& file);
 /// Path of a portion at this station. Anybody who may work in the store can insert portions by hand, so invalid ones
 /// are refused: throws Error(input).
-std::filesystem::path sound_path(Store& store, const nlohmann::json& kept);
+std::filesystem::path sound_path(const Store& store, const nlohmann::json& kept);
 /// Output folder: with a server store it must be inside a root of this station, after resolving links. Throws
 /// Error(input).
-std::filesystem::path sound_target(Store& store, const nlohmann::json& kept);
+std::filesystem::path sound_target(const Store& store, const nlohmann::json& kept);
 
 }  // namespace optrel

@@ -47,7 +47,7 @@ struct Work {
 
 /// A job with all its portions.
 struct WorkResults {
-    Store& store;
+    const Store& store;
     const QueuedJob& job;
     const std::vector<QueuedPortion>& portions;
 

@@ -43,7 +43,7 @@ const QueueKind& queue_kind(const std::string& id) {
 
 namespace {
 
-DividedPortion divided_as_read(Store& store, const QueuedPortion& portion) {
+DividedPortion divided_as_read(const Store& store, const QueuedPortion& portion) {
     DividedPortion out;
     const json what = parse_json(portion.document, fmt::format("Job {} of the queue", portion.job));
     const auto put = [&](json part) { out.portions.push_back(json_text(part)); };
@@ -77,7 +77,7 @@ DividedPortion divided_as_read(Store& store, const QueuedPortion& portion) {
 
 }  // namespace
 
-DividedPortion divided(Store& store, const QueuedPortion& portion) {
+DividedPortion divided(const Store& store, const QueuedPortion& portion) {
     try {
         return divided_as_read(store, portion);
     } catch (const std::exception&) {

@@ -12,7 +12,7 @@ const std::vector<const QueueKind*>& queue_kinds();
 const QueueKind& queue_kind(const std::string& id);
 
 /// Splits a portion that kills its workers.
-DividedPortion divided(Store& store, const QueuedPortion& portion);
+DividedPortion divided(const Store& store, const QueuedPortion& portion);
 
 /// Throws as QueueKind::do_portion() does.
 PortionResult do_portion(Store& store, const QueuedPortion& portion, Progress& progress);

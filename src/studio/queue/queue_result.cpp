@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-std::vector<std::string> result_in_words(Store& store, const QueuedJob& job,
+std::vector<std::string> result_in_words(const Store& store, const QueuedJob& job,
                                          const std::vector<QueuedPortion>& portions) {
     std::vector<std::string> lines;
     const bool any = std::any_of(portions.begin(), portions.end(),

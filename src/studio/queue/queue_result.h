@@ -10,7 +10,7 @@
 namespace optrel {
 
 /// Lines of text: the overall result, then remarks on single frames, limited to a readable number.
-std::vector<std::string> result_in_words(Store& store, const QueuedJob& job,
+std::vector<std::string> result_in_words(const Store& store, const QueuedJob& job,
                                          const std::vector<QueuedPortion>& portions);
 
 }  // namespace optrel

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/files.h"
 #include "base/json_text.h"
 #include "base/paths.h"
@@ -35,7 +36,7 @@ std::string line_of(const RevisionChange& c) {
 }
 
 /// Hash of everything that a rollout writes, so that exactly this is approved.
-std::string rollout_document(Store& store, const Rehearsal& rehearsal, const std::string& scope) {
+std::string rollout_document(const Store& store, const Rehearsal& rehearsal, const std::string& scope) {
     std::string all;
     json bodies = json::object();
     for (const RehearsedFrame& f : rehearsal.frames) {
@@ -65,7 +66,7 @@ bool same_rollout(const std::string& one, const std::string& other) {
            a.at("revision") == b.at("revision") && a.at("frames") == b.at("frames");
 }
 
-void see_revision(Store& store, ProposalView& view, Progress& progress) {
+void see_revision(const Store& store, ProposalView& view, Progress& progress) {
     const Revision wanted = revision_from_json(view.proposal.document, fmt::format("proposal {}", view.proposal.id));
     const Revision now = store.baselines().current();
     const std::vector<RevisionChange> changes = difference(now, wanted);
@@ -97,7 +98,7 @@ void see_revision(Store& store, ProposalView& view, Progress& progress) {
         if (n.first > 0) view.reach.push_back(fmt::format("{}: {} of {} frames", body, n.first, n.second));
 }
 
-void see_measurement(Store& store, const MeasurementKind& kind, ProposalView& view) {
+void see_measurement(const Store& store, const MeasurementKind& kind, ProposalView& view) {
     const std::string where = fmt::format("Proposal {}", view.proposal.id);
     const Measurement wanted = kind.read(view.proposal.document, where);
     std::optional<Measurement> before;
@@ -115,12 +116,13 @@ void see_measurement(Store& store, const MeasurementKind& kind, ProposalView& vi
     if (kind.id != lens_profile_kind().id) return;
     view.profile = profile_from_json(view.proposal.document, where);
     for (const ProfileNode& n : view.profile->nodes)
-        view.changes.push_back(
-            fmt::format("{:g} mm: {:.2f} px RMS over {} frames", n.focal_mm, n.quality.rms_px, n.quality.frames_used));
+        view.changes.push_back(fmt::format("{:g} mm: {} RMS over {} frames", n.focal_mm,
+                                           figure_text(figures::reprojection_error, n.quality.rms_px),
+                                           n.quality.frames_used));
 }
 
 /// Rehearsed again here, so that the approver does not depend on the author's figures.
-void see_samples(Store& store, const json& document, ProposalView& view, Progress& progress) {
+void see_samples(const Store& store, const json& document, ProposalView& view, Progress& progress) {
     const std::optional<Revision> revision = store.baselines().revision(document.at("revision"));
     if (!revision) return;
     auto frames = std::make_shared<RehearsalRequest::Frames>();
@@ -131,7 +133,7 @@ void see_samples(Store& store, const json& document, ProposalView& view, Progres
                         *store.registry().fleet(), *revision, progress));
 }
 
-void see_rollout(Store& store, ProposalView& view, Progress& progress) {
+void see_rollout(const Store& store, ProposalView& view, Progress& progress) {
     const json j = parse_json(view.proposal.document, "the proposal");
     view.headline =
         fmt::format("{} written with revision {}", counted(j.at("frames").get<long long>(), "sidecar", "sidecars"),
@@ -169,7 +171,7 @@ int propose_rollout(Store& store, const Rehearsal& rehearsal, const std::string&
                                      rollout_document(store, rehearsal, scope), note);
 }
 
-void require_approved(Store& store, const Rehearsal& rehearsal) {
+void require_approved(const Store& store, const Rehearsal& rehearsal) {
     const int writes = rehearsal.writes();
     if (!store.proposals().needed(ProposalKind::rollout, writes)) return;
     const std::string document = rollout_document(store, rehearsal, "");
@@ -213,7 +215,7 @@ int remark_on(Store& store, Remark r) {
         fmt::format("There is no {} '{}'{}.", r.kind, printable(r.subject), nearest_clause(r.subject, names)));
 }
 
-ProposalView look_at_proposal(Store& store, int id, Progress& progress) {
+ProposalView look_at_proposal(const Store& store, int id, Progress& progress) {
     ProposalView view;
     view.proposal = store.proposals().find(id);
     const ProposalKind& kind = view.proposal.kind;
@@ -226,13 +228,13 @@ ProposalView look_at_proposal(Store& store, int id, Progress& progress) {
     return view;
 }
 
-bool may_approve(Store& store) {
-    StorePeople* people = store.people();
+bool may_approve(const Store& store) {
+    const StorePeople* people = store.people();
     return !people || people->mine() >= Role::approves;
 }
 
-void look_at_samples(Store& store, const ProposalView& view, std::size_t most, const std::function<void(Sample)>& sink,
-                     Progress& progress) {
+void look_at_samples(const Store& store, const ProposalView& view, std::size_t most,
+                     const std::function<void(Sample)>& sink, Progress& progress) {
     if (view.profile) return look_at_samples_of_profile(store, *view.profile, most, sink, progress);
     if (view.rehearsal) look_at_samples(store, *view.rehearsal, most, sink, progress);
 }

@@ -21,14 +21,14 @@ int propose_profile(Store& store, const Profile& profile, const std::string& not
 /// Proposes exactly the rollout that was rehearsed.
 int propose_rollout(Store& store, const Rehearsal& rehearsal, const std::string& scope, const std::string& note);
 /// Throws Error(input) when the rollout needs an approval that it does not have.
-void require_approved(Store& store, const Rehearsal& rehearsal);
+void require_approved(const Store& store, const Rehearsal& rehearsal);
 
 /// Adds a remark on an existing tier, set or profile (by name or id), on a frame (by path), or on a finding (text).
 /// Returns its number. Throws Error(input) with similar names, and as StoredProposals::remark() does.
 int remark_on(Store& store, Remark remark);
 
 /// Whether the person that opened this store may approve what others propose.
-bool may_approve(Store& store);
+bool may_approve(const Store& store);
 
 /// What an approver sees of a proposal.
 struct ProposalView {
@@ -43,11 +43,11 @@ struct ProposalView {
     std::optional<Profile> profile;
 };
 /// Throws Error(input) for an unknown proposal.
-ProposalView look_at_proposal(Store& store, int id, Progress& progress);
+ProposalView look_at_proposal(const Store& store, int id, Progress& progress);
 
 /// Sample frames before and after; see look_at_samples().
-void look_at_samples(Store& store, const ProposalView& view, std::size_t most, const std::function<void(Sample)>& sink,
-                     Progress& progress);
+void look_at_samples(const Store& store, const ProposalView& view, std::size_t most,
+                     const std::function<void(Sample)>& sink, Progress& progress);
 
 /// Approves a proposal. Revisions and profiles are published in the name of their author; a rollout may then be
 /// started. Returns the result as a sentence. Throws as StoredProposals::judge() does, and when publishing is no longer

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/numbers.h"
 #include "base/words.h"
 #include "measurement/set_states.h"
@@ -142,7 +143,7 @@ std::vector<Profile> after_event(std::vector<Profile> versions, const VersionEve
 
 }  // namespace
 
-StudioState studio_state(Store& store) {
+StudioState studio_state(const Store& store) {
     return {store.registry().fleet(), std::make_shared<const std::vector<Profile>>(store.profiles().all_versions()),
             std::make_shared<const Revision>(store.baselines().current())};
 }
@@ -155,7 +156,7 @@ std::string FramesReached::sentence() const {
     if (lenses > 0) parts.push_back(get(lenses, "another lens"));
     if (pixels > 0) {
         std::string how;
-        if (largest_px > least_move_px) how = fmt::format("by up to {:.2f} px", largest_px);
+        if (largest_px > least_move_px) how = "by up to " + figure_text(figures::shift, largest_px);
         if (exported > 0)
             how += fmt::format("{}{} of them {} exported", how.empty() ? "" : "; ", exported,
                                exported == 1 ? "was" : "were");
@@ -177,7 +178,8 @@ std::vector<std::string> FramesReached::folder_lines(std::size_t most) const {
     return out;
 }
 
-FramesReached reach_between(Store& store, const StudioState& before, const StudioState& after, Progress& progress) {
+FramesReached reach_between(const Store& store, const StudioState& before, const StudioState& after,
+                            Progress& progress) {
     FramesReached out;
     const std::vector<FrameRecord> frames = store.frames().all();
     Counter counter(before, after);
@@ -192,7 +194,7 @@ FramesReached reach_between(Store& store, const StudioState& before, const Studi
     return out;
 }
 
-FramesReached reach_of(Store& store, const FleetEdit& edit, Progress& progress) {
+FramesReached reach_of(const Store& store, const FleetEdit& edit, Progress& progress) {
     const StudioState before = studio_state(store);
     Register entries = before.fleet->entries();
     std::vector<Claim> claims = before.fleet->claims();
@@ -235,21 +237,21 @@ std::vector<Profile> with_current(std::vector<Profile> versions, const std::stri
     return after_event(std::move(versions), {VersionEvent::What::make_current, id, version, "", "", ""});
 }
 
-FramesReached reach_of_versions(Store& store, std::vector<Profile> versions, Progress& progress) {
+FramesReached reach_of_versions(const Store& store, std::vector<Profile> versions, Progress& progress) {
     const StudioState before = studio_state(store);
     StudioState after = before;
     after.profiles = std::make_shared<const std::vector<Profile>>(std::move(versions));
     return reach_between(store, before, after, progress);
 }
 
-FramesReached reach_of_revision(Store& store, const Revision& revision, Progress& progress) {
+FramesReached reach_of_revision(const Store& store, const Revision& revision, Progress& progress) {
     const StudioState before = studio_state(store);
     StudioState after = before;
     after.revision = std::make_shared<const Revision>(revision);
     return reach_between(store, before, after, progress);
 }
 
-int frames_without_asking(Store& store) {
+int frames_without_asking(const Store& store) {
     const auto kept = parse_integer(store.settings().get(limit_setting));
     return kept && *kept >= 0 ? static_cast<int>(*kept) : default_limit;
 }

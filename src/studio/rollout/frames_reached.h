@@ -22,7 +22,7 @@ struct StudioState {
     std::shared_ptr<const std::vector<Profile>> profiles;  ///< all versions
     std::shared_ptr<const Revision> revision;
 };
-StudioState studio_state(Store& store);
+StudioState studio_state(const Store& store);
 
 struct FramesReached {
     int looked_at = 0;     ///< number of known frames
@@ -44,10 +44,11 @@ struct FramesReached {
 };
 
 /// Effect of replacing one state by another. Nothing is written.
-FramesReached reach_between(Store& store, const StudioState& before, const StudioState& after, Progress& progress);
+FramesReached reach_between(const Store& store, const StudioState& before, const StudioState& after,
+                            Progress& progress);
 
 /// Effect of an edit of the register.
-FramesReached reach_of(Store& store, const FleetEdit& edit, Progress& progress);
+FramesReached reach_of(const Store& store, const FleetEdit& edit, Progress& progress);
 
 /// Throws Error(input) when frames would lose a body or lens whose registered number they report.
 void require_register_kept(const FramesReached& reached);
@@ -57,13 +58,13 @@ std::vector<Profile> with_next_version(std::vector<Profile> versions, const Prof
 std::vector<Profile> with_withdrawn(std::vector<Profile> versions, const std::string& id, int version);
 std::vector<Profile> with_current(std::vector<Profile> versions, const std::string& id, int version);
 /// Effect of these profile versions.
-FramesReached reach_of_versions(Store& store, std::vector<Profile> versions, Progress& progress);
+FramesReached reach_of_versions(const Store& store, std::vector<Profile> versions, Progress& progress);
 
 /// Effect of a revision, or of publishing a draft.
-FramesReached reach_of_revision(Store& store, const Revision& revision, Progress& progress);
+FramesReached reach_of_revision(const Store& store, const Revision& revision, Progress& progress);
 
 /// Number of frames that a script may change without --yes; the studio can configure it.
-int frames_without_asking(Store& store);
+int frames_without_asking(const Store& store);
 void put_frames_without_asking(Store& store, int frames);
 
 }  // namespace optrel

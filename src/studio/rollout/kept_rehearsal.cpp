@@ -20,7 +20,7 @@ namespace {
 using nlohmann::json;
 constexpr std::size_t most_kept = 100;
 
-std::map<std::string, std::string> writes_of(Store& store, const Rehearsal& rehearsal) {
+std::map<std::string, std::string> writes_of(const Store& store, const Rehearsal& rehearsal) {
     std::map<std::string, std::string> out;
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.writes) out[store.kept(f.path)] = fmt::format("{:016x}", fnv1a(f.after.text()));
@@ -45,7 +45,7 @@ fs::path file_of(const fs::path& folder, int number) { return folder / fmt::form
 
 }  // namespace
 
-int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& scope, const fs::path& folder) {
+int keep_rehearsal(const Store& store, const Rehearsal& rehearsal, const FrameScope& scope, const fs::path& folder) {
     const fs::path in = station_memory(store.source(), "rehearsals", folder);
     std::error_code none;
     fs::create_directories(in, none);
@@ -65,7 +65,7 @@ int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& s
     return number;
 }
 
-KeptRehearsal kept_rehearsal(Store& store, int number, const fs::path& folder) {
+KeptRehearsal kept_rehearsal(const Store& store, int number, const fs::path& folder) {
     const fs::path in = station_memory(store.source(), "rehearsals", folder), file = file_of(in, number);
     std::error_code none;
     if (!fs::exists(file, none)) {
@@ -90,7 +90,7 @@ KeptRehearsal kept_rehearsal(Store& store, int number, const fs::path& folder) {
     }
 }
 
-std::vector<std::string> changes_since(Store& store, const KeptRehearsal& then, const Rehearsal& now) {
+std::vector<std::string> changes_since(const Store& store, const KeptRehearsal& then, const Rehearsal& now) {
     std::vector<std::string> out;
     if (then.revision != now.revision)
         out.push_back(fmt::format("Revision {} was rehearsed, revision {} is current.", then.revision, now.revision));

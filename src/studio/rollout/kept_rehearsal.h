@@ -23,13 +23,13 @@ struct KeptRehearsal {
 
 /// Saves a rehearsal and returns its number, counted per store. The newest hundred are kept. `folder`: where; empty:
 /// the user's data directory. Throws Error(file).
-int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& scope,
+int keep_rehearsal(const Store& store, const Rehearsal& rehearsal, const FrameScope& scope,
                    const std::filesystem::path& folder = {});
 
 /// Throws Error(input) for an unknown number.
-KeptRehearsal kept_rehearsal(Store& store, int number, const std::filesystem::path& folder = {});
+KeptRehearsal kept_rehearsal(const Store& store, int number, const std::filesystem::path& folder = {});
 
 /// Differences between what would be written now and what was rehearsed, one sentence each; empty: none.
-std::vector<std::string> changes_since(Store& store, const KeptRehearsal& then, const Rehearsal& now);
+std::vector<std::string> changes_since(const Store& store, const KeptRehearsal& then, const Rehearsal& now);
 
 }  // namespace optrel

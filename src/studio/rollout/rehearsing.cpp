@@ -34,7 +34,7 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
         Resolver(revision), request.renew_hand_set, progress, note);
 }
 
-std::shared_ptr<const std::vector<Profile>> profiles_of(Store& store) {
+std::shared_ptr<const std::vector<Profile>> profiles_of(const Store& store) {
     return std::make_shared<const std::vector<Profile>>(store.profiles().all_versions());
 }
 

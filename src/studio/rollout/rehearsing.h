@@ -24,7 +24,7 @@ struct RehearsalRequest {
 };
 
 /// All profile versions of a store, for a request.
-std::shared_ptr<const std::vector<Profile>> profiles_of(Store& store);
+std::shared_ptr<const std::vector<Profile>> profiles_of(const Store& store);
 
 /// What the revision would change. Throws Error(input) when no revision is published, and as frames_of() does.
 Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, const Revision& revision,

@@ -10,7 +10,7 @@ void RelocatingRolloutStore::begin(RolloutRecord& record, const std::vector<Roll
     tell(record.number, record.author, "begin", fmt::format("revision {}, {} frames", record.revision, record.frames));
 }
 
-std::vector<RolloutEntry> RelocatingRolloutStore::entries(const RolloutRecord& record) {
+std::vector<RolloutEntry> RelocatedRollouts::entries(const RolloutRecord& record) const {
     std::vector<RolloutEntry> out = rollouts_.entries(record);
     if (moves_.empty()) return out;
     for (RolloutEntry& e : out)
@@ -33,7 +33,7 @@ void RelocatingRolloutStore::give_up(int number) {
 void RelocatingRolloutStore::tell(int number, const std::string& author, const std::string& what,
                                   const std::string& after) noexcept {
     try {
-        Store store = store_.open(Access::write);
+        Store store = store_.open_for_writing();
         store.history().append({"", author, "rollout", std::to_string(number), what, "", after});
     } catch (const std::exception&) {
     }

@@ -75,7 +75,7 @@ RolloutReport roll_out_again(Store& store, int number, Progress& progress) {
     return gently_done([&] { return roll_again(shelf, number, progress); });
 }
 
-std::vector<RolloutRecord> due_rollouts(Store& store) {
+std::vector<RolloutRecord> due_rollouts(const Store& store) {
     std::vector<RolloutRecord> out;
     for (RolloutRecord& r : store.rollouts().list())
         if (r.status == RolloutStatus::writing && !r.hours.whole_day() && r.hours.hold_now() &&
@@ -85,8 +85,8 @@ std::vector<RolloutRecord> due_rollouts(Store& store) {
     return out;
 }
 
-Rehearsal difference_of(Store& store, int number) {
-    RelocatingRolloutStore shelf(store);
+Rehearsal difference_of(const Store& store, int number) {
+    const RelocatedRollouts shelf(store);
     const RolloutRecord record = shelf.record(number);
     Rehearsal out;
     out.revision = record.revision;
@@ -109,7 +109,7 @@ Rehearsal difference_of(Store& store, int number) {
     return out;
 }
 
-RolloutRecord rollout_of(Store& store, int number) {
+RolloutRecord rollout_of(const Store& store, int number) {
     for (const RolloutRecord& r : store.rollouts().list())
         if (number == 0 || r.number == number) return r;
     throw input_error(

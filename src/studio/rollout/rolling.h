@@ -28,12 +28,12 @@ RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, 
 RolloutReport roll_out_again(Store& store, int number, Progress& progress);
 
 /// Interrupted rollouts of this station that may continue now by their hours; oldest first.
-std::vector<RolloutRecord> due_rollouts(Store& store);
+std::vector<RolloutRecord> due_rollouts(const Store& store);
 
 /// Changes of a rollout in the form of a rehearsal.
-Rehearsal difference_of(Store& store, int number);
+Rehearsal difference_of(const Store& store, int number);
 
 /// Rollout by number; 0 means the newest. Throws Error(input) when there is none.
-RolloutRecord rollout_of(Store& store, int number);
+RolloutRecord rollout_of(const Store& store, int number);
 
 }  // namespace optrel

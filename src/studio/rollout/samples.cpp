@@ -78,7 +78,8 @@ struct Version {
     std::optional<AppliedProfile> profile;
 };
 
-Version version_of(const Sheet& sheet, const Metadata& metadata, Store& store, const std::vector<Profile>& profiles) {
+Version version_of(const Sheet& sheet, const Metadata& metadata, const Store& store,
+                   const std::vector<Profile>& profiles) {
     FrameDevelopment development;
     development.metadata = with_pitch(metadata, profiles);
     development.fields = effective(sheet);
@@ -138,7 +139,7 @@ void look_at(Sample& out, const Fleet& fleet, const BodyMeasurements& measured, 
 
 }  // namespace
 
-void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
+void look_at_samples(const Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress) {
     const std::vector<SampleChoice> chosen = choose_samples(rehearsal, most);
     const auto fleet = store.registry().fleet();
@@ -163,7 +164,8 @@ void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
 namespace {
 
 /// One frame for each lens setting, the most frequent settings first.
-std::vector<FrameRecord> frames_of_lens(Store& store, const Fleet& fleet, const Profile& profile, std::size_t most) {
+std::vector<FrameRecord> frames_of_lens(const Store& store, const Fleet& fleet, const Profile& profile,
+                                        std::size_t most) {
     struct ArrivalResult {
         int frames = 0;
         std::optional<FrameRecord> first;
@@ -192,7 +194,7 @@ std::vector<FrameRecord> frames_of_lens(Store& store, const Fleet& fleet, const 
 
 }  // namespace
 
-void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_t most,
+void look_at_samples_of_profile(const Store& store, const Profile& profile, std::size_t most,
                                 const std::function<void(Sample)>& sink, Progress& progress) {
     const auto fleet = store.registry().fleet();
     const std::vector<Profile> now = store.profiles().all_versions(), then = with_next_version(now, profile);

@@ -40,12 +40,12 @@ struct Sample {
 };
 /// Chooses frames and develops both versions; each is passed to `sink` when ready, with errors in Sample::problem.
 /// Throws errors of the store, and Cancelled.
-void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
+void look_at_samples(const Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress);
 
 /// Frames of a profile's lens, one for each setting, with the current correction and with this profile; at most `most`.
 /// Frames whose files are missing are skipped. Otherwise as look_at_samples().
-void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_t most,
+void look_at_samples_of_profile(const Store& store, const Profile& profile, std::size_t most,
                                 const std::function<void(Sample)>& sink, Progress& progress);
 
 }  // namespace optrel

@@ -14,7 +14,7 @@
 
 namespace optrel {
 
-StudioSnapshot::StudioSnapshot(Store& store)
+StudioSnapshot::StudioSnapshot(const Store& store)
     : profiles(store.profiles().all_versions()),
       draft(store.baselines().draft()),
       current(store.baselines().current()),

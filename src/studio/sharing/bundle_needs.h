@@ -14,7 +14,7 @@ namespace optrel {
 
 /// Snapshot of everything in a studio that a bundle may refer to.
 struct StudioSnapshot {
-    explicit StudioSnapshot(Store& store);
+    explicit StudioSnapshot(const Store& store);
     std::vector<Profile> profiles;          ///< all versions
     std::vector<Measurement> measurements;  ///< all versions of the other kinds
     Revision draft, current;

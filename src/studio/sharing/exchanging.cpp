@@ -10,6 +10,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "sharing/shared_profile.h"
@@ -35,7 +36,7 @@ std::string copy_words(const ExchangeCandidate& c) {
 
 }  // namespace
 
-std::string exchange_of(Store& store) { return store.settings().get(address_setting); }
+std::string exchange_of(const Store& store) { return store.settings().get(address_setting); }
 
 void settle_exchange(Store& store, const std::string& address) {
     store.settings().put(address_setting, trimmed(address).empty() ? "" : ExchangeClient(address).address());
@@ -49,7 +50,7 @@ ExchangeQuestion question_for(const Metadata& frame, const PictureGeometry& geom
     return q;
 }
 
-ExchangeAnswer ask_exchange(Store& store, const std::string& address, const ExchangeQuestion& question,
+ExchangeAnswer ask_exchange(const Store& store, const std::string& address, const ExchangeQuestion& question,
                             const Progress& progress) {
     const ExchangeClient client(address);
     ExchangeClient::Found found = client.search(question, progress);
@@ -96,22 +97,24 @@ std::optional<ModelConsensus> consensus_of(const ExchangeAnswer& answer, const P
 std::vector<std::string> ModelConsensus::sentences() const {
     const CopySpread& s = spread;
     std::vector<std::string> out;
-    out.push_back(fmt::format(
-        "{} copies of {} at {} differ from one another by {:.3f} px RMS over a picture of {} x {} px (one sigma; 95 "
-        "percent: {:.3f} to {:.3f} px), by {:.3f} px where they differ most; the measurements themselves account for "
-        "{:.3f} px beside that.",
-        s.copies, lens, to_string(setting), s.rms_px, geometry.width, geometry.height, s.low_px, s.high_px,
-        s.largest_px, s.measured_px));
-    out.push_back(fmt::format("So the profile of one copy leaves about {:.3f} px RMS on another that was not measured.",
-                              s.one_for_another_px()));
+    out.push_back(
+        fmt::format("{} copies of {} at {} differ from one another by {} RMS over a picture of {} x {} px (one sigma; "
+                    "95 percent: {} to "
+                    "{}), by {} where they differ most; the measurements themselves account for {} beside that.",
+                    s.copies, lens, to_string(setting), figure_text(figures::shift, s.rms_px), geometry.width,
+                    geometry.height, number_text(figures::shift, s.low_px), figure_text(figures::shift, s.high_px),
+                    figure_text(figures::shift, s.largest_px), figure_text(figures::shift, s.measured_px)));
+    out.push_back(fmt::format("So the profile of one copy leaves about {} RMS on another that was not measured.",
+                              figure_text(figures::shift, s.one_for_another_px())));
     if (s.corner_ev)
-        out.push_back(fmt::format("In the corner their falloff differs by {:.3f} EV (one sigma).", *s.corner_ev));
+        out.push_back(fmt::format("In the corner their falloff differs by {} (one sigma).",
+                                  figure_text(figures::falloff_size, *s.corner_ev)));
     if (s.copies < 4) out.push_back("So few copies say little of the others: mind the interval.");
     return out;
 }
 
-BundleView fetch_candidate(Store& store, const std::string& address, const std::string& id, const std::string& key,
-                           const Progress& progress) {
+BundleView fetch_candidate(const Store& store, const std::string& address, const std::string& id,
+                           const std::string& key, const Progress& progress) {
     const ExchangeClient client(address);
     const std::string bytes = client.fetch(id, progress);
     Bundle bundle = bundle_from(bytes, "The profile from " + client.address());

@@ -18,7 +18,7 @@
 namespace optrel {
 
 /// Configured exchange; empty: none.
-std::string exchange_of(Store& store);
+std::string exchange_of(const Store& store);
 /// An empty text removes it. Throws Error(input) for an invalid address.
 void settle_exchange(Store& store, const std::string& address);
 
@@ -39,7 +39,7 @@ struct ExchangeAnswer {
     std::vector<ExchangeCandidate> candidates;
     int total = 0;
 };
-ExchangeAnswer ask_exchange(Store& store, const std::string& address, const ExchangeQuestion& question,
+ExchangeAnswer ask_exchange(const Store& store, const std::string& address, const ExchangeQuestion& question,
                             const Progress& progress);
 
 /// Spread of one lens model: downloads up to twelve copies of the same lens from an answer and compares them locally.
@@ -57,8 +57,8 @@ std::optional<ModelConsensus> consensus_of(const ExchangeAnswer& answer, const P
 
 /// Downloads a profile and views it like a bundle. Throws Error(input) when it differs from the exchange's description.
 /// `key`: expected owner; empty: any.
-BundleView fetch_candidate(Store& store, const std::string& address, const std::string& id, const std::string& key,
-                           const Progress& progress);
+BundleView fetch_candidate(const Store& store, const std::string& address, const std::string& id,
+                           const std::string& key, const Progress& progress);
 
 /// What would be published of a profile.
 struct ExchangeOffer {

@@ -13,11 +13,13 @@
 #include "fleet/look_up.h"
 #include "fleet/matching.h"
 #include "fleet/register_files.h"
+#include "kinds/measurement_kinds.h"
 #include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "studio/baselines/naming.h"
 #include "studio/baselines/references.h"
 #include "studio/frames/knowledge.h"
+#include "studio/frames/measured_facts.h"
 #include "studio/profiles/frame_profile.h"
 
 namespace optrel {
@@ -25,7 +27,7 @@ namespace {
 
 class Packing {
 public:
-    explicit Packing(Store& store)
+    explicit Packing(const Store& store)
         : store_(store),
           fleet_(store.registry().fleet()),
           profiles_(store.profiles().all_versions()),
@@ -39,6 +41,7 @@ public:
         }
         for (const std::string& name : list.profiles) add_profile(profile_named(profiles_, name));
         for (const std::string& name : list.colours) add_colours(colour_file_named(colours_, name));
+        for (const std::string& name : list.measurements) add_measurement(measurement_named(store_, name));
         const Naming naming(store_);
         for (const std::string& name : list.bodies) add_body(naming.body(name));
         for (const std::string& name : list.lenses) add_lens(naming.lens_copy(name));
@@ -66,6 +69,8 @@ public:
             ResolvedFrame fields;
             resolver.resolve(k.facts, fields);
             add_profile_for(m, fields);
+            for (const MeasurementReference& reference : measured_facts(k.facts, *fleet_, acting_))
+                add_derived_from(reference);
         }
     }
 
@@ -79,6 +84,13 @@ private:
     /// Returns false when it is included already.
     bool add(BundleKind kind, const std::string& id, const std::string& name, const std::string& document) {
         return parts_.emplace(std::pair(kind, id), BundlePart{kind, id, name, document}).second;
+    }
+
+    void add_measurement(const Measurement& m) {
+        const MeasurementKind* kind = find_measurement_kind(m.kind);
+        if (!kind) return;
+        add(BundleKind::of(*kind), m.version > 1 ? fmt::format("{}@{}", m.id, m.version) : m.id,
+            m.subject.serial.empty() ? m.name : fmt::format("{} {}", m.name, m.subject.serial), m.document);
     }
 
     void add_profile(const Profile& p) {
@@ -98,7 +110,8 @@ private:
 
     /// Adds what pins refer to.
     void add_referred(const Revision& revision, const Pins& pins) {
-        for (const auto& [field, pin] : pins)
+        for (const auto& [field, pin] : pins) {
+            if (pin.measured) add_derived_from(*pin.measured);
             for (const auto& [iso, value] : pin.knots) {
                 if (field == Field::lens_profile)
                     if (const Profile* p = referred_profile(profiles_, ProfileReference::parse(value.text)))
@@ -109,6 +122,14 @@ private:
                 if (const std::string set = set_named_by(value); !set.empty() && field == Field::start)
                     add_set(revision, set);
             }
+        }
+    }
+
+    /// A measurement that is here no more is left out; whoever takes the pin is told so.
+    void add_derived_from(const MeasurementReference& reference) {
+        for (const MeasurementKind* kind : measurement_kinds())
+            for (const Measurement& m : store_.measurements().all_versions(*kind))
+                if (m.id == reference.id && m.version == reference.version) add_measurement(m);
     }
 
     void add_set(const Revision& revision, const std::string& name) {
@@ -167,19 +188,21 @@ private:
             add_claims_of(Claim::Of::lens, id);
     }
 
-    Store& store_;
+    const Store& store_;
     std::shared_ptr<const Fleet> fleet_;
     std::vector<Profile> profiles_;
     std::vector<ColourFile> colours_;
+    /// Current measurements that change how frames of their body look: defects, noise.
+    const std::vector<Measurement> acting_ = measurements_in_development(store_);
     std::map<std::pair<BundleKind, std::string>, BundlePart> parts_;
 };
 
 }  // namespace
 
-Bundle packed(Store& store, const PackingList& list, const BundleLabel& label, const Progress& progress) {
+Bundle packed(const Store& store, const PackingList& list, const BundleLabel& label, const Progress& progress) {
     if (list.empty())
         throw input_error(
-            "Nothing was chosen to pack; name profiles, sets, tiers, bodies, lenses, colour files, a "
+            "Nothing was chosen to pack; name profiles, sets, tiers, bodies, lenses, colour files, measurements, a "
             "revision, or frames.");
     Packing packing(store);
     packing.add_named(list);

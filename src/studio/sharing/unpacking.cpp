@@ -7,6 +7,7 @@
 
 #include "base/choose.h"
 #include "base/error.h"
+#include "base/figure_text.h"
 #include "base/words.h"
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
@@ -72,7 +73,7 @@ void look_at_profile(const StudioSnapshot& here, const BundlePart& part, Unpacke
     for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
     out.words.push_back(fmt::format("{} of {}, {} lens setting{}{}, measured {}", to_string(p.origin), p.lens,
                                     p.nodes.size(), p.nodes.size() == 1 ? "" : "s",
-                                    p.measured() ? fmt::format(", {:.3f} px RMS", rms) : "",
+                                    p.measured() ? ", " + figure_text(figures::reprojection_error, rms) + " RMS" : "",
                                     p.provenance.time.substr(0, 10)));
     if (const Profile* same = here.same_profile(p)) {
         out.stand = Stand::same;
@@ -215,7 +216,7 @@ void refuse_incomplete(const StudioSnapshot& here, BundleView& view) {
 
 }  // namespace
 
-std::string fault_of_anchor(Store& store, const Bundle& bundle) {
+std::string fault_of_anchor(const Store& store, const Bundle& bundle) {
     if (!bundle.anchor || bundle.anchor->first != store.history().first_seal()) return {};
     if (store.history().holds({bundle.anchor->row, bundle.anchor->seal})) return {};
     return fmt::format(
@@ -225,9 +226,11 @@ std::string fault_of_anchor(Store& store, const Bundle& bundle) {
         bundle.title, bundle.time.substr(0, 10), bundle.anchor->row);
 }
 
-BundleView look_at(Store& store, Bundle bundle) { return look_at(store, std::move(bundle), StudioSnapshot(store)); }
+BundleView look_at(const Store& store, Bundle bundle) {
+    return look_at(store, std::move(bundle), StudioSnapshot(store));
+}
 
-BundleView look_at(Store& store, Bundle bundle, const StudioSnapshot& here) {
+BundleView look_at(const Store& store, Bundle bundle, const StudioSnapshot& here) {
     BundleView out;
     out.source = bundle.title;
     out.signer = bundle.sender;

@@ -17,12 +17,12 @@ namespace optrel {
 struct StudioSnapshot;
 
 /// A sentence when a bundle of this studio refers to a history row that is missing or changed; otherwise empty.
-std::string fault_of_anchor(Store& store, const Bundle& bundle);
+std::string fault_of_anchor(const Store& store, const Bundle& bundle);
 
 /// Compares every part with the studio, without changes. Unusable parts are reported and do not stop the others.
-BundleView look_at(Store& store, Bundle bundle);
+BundleView look_at(const Store& store, Bundle bundle);
 /// The same with an existing snapshot of the studio.
-BundleView look_at(Store& store, Bundle bundle, const StudioSnapshot& now);
+BundleView look_at(const Store& store, Bundle bundle, const StudioSnapshot& now);
 
 /// Parts to be imported.
 struct BundleChoice {

@@ -55,7 +55,7 @@ void remember_newer(const StoreSource& store, const HistoryMark& mark) {
 
 }  // namespace
 
-HistoryAudit audit_history(Store& store, Progress& progress, bool accept, const fs::path& folder) {
+HistoryAudit audit_history(const Store& store, Progress& progress, bool accept, const fs::path& folder) {
     const fs::path file = file_of(store.source(), folder);
     HistoryAudit out = store.history().audit(accept ? std::nullopt : remembered_in(file), progress);
     if (out.problems.empty()) remember(file, store.source(), out.newest);
@@ -64,7 +64,7 @@ HistoryAudit audit_history(Store& store, Progress& progress, bool accept, const 
 
 void remember_changes() { keep_marks_by(remember_newer); }
 
-std::string check_history(Store& store, const fs::path& folder) {
+std::string check_history(const Store& store, const fs::path& folder) {
     const fs::path file = file_of(store.source(), folder);
     if (const std::optional<HistoryMark> mark = remembered_in(file); mark && !store.history().holds(*mark))
         return fmt::format(

@@ -63,7 +63,7 @@ std::string quoted(const std::string& name) {
 
 }  // namespace
 
-std::string ServerPeople::group(Role role) { return fmt::format("optrel_{}_{}", database_, to_string(role)); }
+std::string ServerPeople::group(Role role) const { return fmt::format("optrel_{}_{}", database_, to_string(role)); }
 
 void ServerPeople::grant() {
     std::string below;
@@ -82,7 +82,7 @@ void ServerPeople::grant() {
         engine_.direct(fmt::format("GRANT {} ON {} TO {}", g.what, g.tables, quoted(group(g.role))));
 }
 
-std::vector<Person> ServerPeople::all() {
+std::vector<Person> ServerPeople::all() const {
     std::vector<Person> out;
     for (const Role role : all_roles) {
         QSqlQuery q = engine_.run(
@@ -95,7 +95,7 @@ std::vector<Person> ServerPeople::all() {
     return out;
 }
 
-std::optional<Role> ServerPeople::mine() {
+std::optional<Role> ServerPeople::mine() const {
     std::optional<Role> out;
     for (const Role role : all_roles) {
         QSqlQuery q = engine_.run("SELECT pg_has_role(session_user, oid, 'member') FROM pg_roles WHERE rolname = ?",

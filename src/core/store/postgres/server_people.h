@@ -17,8 +17,8 @@ class ServerPeople final : public StorePeople {
 public:
     /// `database`: name of the database, part of the group names.
     ServerPeople(Engine& engine, const std::string& database) : engine_(engine), database_(database) {}
-    std::vector<Person> all() override;
-    std::optional<Role> mine() override;
+    std::vector<Person> all() const override;
+    std::optional<Role> mine() const override;
     void put(const Person& person) override;
     void remove(const std::string& name) override;
 
@@ -26,7 +26,7 @@ public:
     void grant();
 
 private:
-    std::string group(Role role);
+    std::string group(Role role) const;
 
     Engine& engine_;
     const std::string& database_;

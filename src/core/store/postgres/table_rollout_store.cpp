@@ -135,12 +135,12 @@ private:
 
 /// May be called from any thread, but a connection belongs to one thread.
 template <class Work>
-auto TableRolloutStore::with_engine(const Work& work) {
+auto TableRolloutStore::with_engine(const Work& work) const {
     if (std::this_thread::get_id() == owner_) return work(engine_);
     return work(*open_());
 }
 
-std::vector<RolloutRecord> TableRolloutStore::list() {
+std::vector<RolloutRecord> TableRolloutStore::list() const {
     return with_engine([](Engine& engine) {
         std::vector<RolloutRecord> out;
         QSqlQuery q = engine.run(record_columns + " ORDER BY number DESC");
@@ -164,7 +164,7 @@ std::unique_ptr<RolloutStore::Lease> TableRolloutStore::lease(const std::vector<
     return std::make_unique<TableLease>(std::move(own), std::move(lease));
 }
 
-std::string TableRolloutStore::plan_hash(const std::vector<RolloutEntry>& entries) {
+std::string TableRolloutStore::plan_hash(const std::vector<RolloutEntry>& entries) const {
     return hash_of(pieces_of(pack_kept(engine_, entries)));
 }
 
@@ -195,7 +195,7 @@ void TableRolloutStore::keep(const RolloutRecord& record, const std::vector<Roll
     });
 }
 
-RolloutRecord TableRolloutStore::record(int number) {
+RolloutRecord TableRolloutStore::record(int number) const {
     return with_engine([&](Engine& engine) {
         QSqlQuery q = engine.run(record_columns + " WHERE number = ?", {number});
         if (!q.next())
@@ -206,7 +206,7 @@ RolloutRecord TableRolloutStore::record(int number) {
     });
 }
 
-std::vector<RolloutEntry> TableRolloutStore::entries(const RolloutRecord& record) {
+std::vector<RolloutEntry> TableRolloutStore::entries(const RolloutRecord& record) const {
     const PackedPlan packed = with_engine([&](Engine& engine) {
         PackedPlan out;
         QSqlQuery q = engine.run("SELECT part, bytes FROM rollout_pieces WHERE rollout = ? ORDER BY part, position",

@@ -103,20 +103,21 @@ SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
         make_place(folder);
     }
     refuse_network(folder);
+    const bool reading = access == Access::read || access == Access::rollouts;
     static std::atomic<int> counter{0};
     connection_ = fmt::format("store-{}", counter++);
     db_ = QSqlDatabase::addDatabase("QSQLITE", QString::fromStdString(connection_));
     try {
         try {
             open_for_writing(access);
-            if (access == Access::read) {
+            if (reading) {
                 direct("PRAGMA query_only = ON");
                 writable_ = false;
             }
         } catch (const OutdatedStore&) {
             throw;
         } catch (const Error&) {
-            if (access != Access::read) throw;
+            if (!reading) throw;
             open_frozen();
         }
     } catch (...) {
