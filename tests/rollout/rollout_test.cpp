@@ -180,7 +180,7 @@ TEST_CASE("a roll back restores every sidecar byte for byte", "[rollout]") {
     CHECK(scene.bytes(2) != before[2]);
     const RolloutReport report = scene.back();
     CHECK(report.written == 6);
-    CHECK(report.kept.empty());
+    CHECK(report.kept().empty());
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[i]);
     CHECK(scene.rollouts.list().front().status == RolloutStatus::rolled_back);
 }
@@ -194,8 +194,8 @@ TEST_CASE("what was changed since a rollout is kept and listed", "[rollout]") {
     const std::string kept = scene.bytes(1);
     const RolloutReport report = scene.back();
     CHECK(report.written == 2);
-    REQUIRE(report.kept.size() == 1);
-    CHECK(is_one_sentence(report.kept[0]));
+    REQUIRE(report.kept().size() == 1);
+    CHECK(is_one_sentence(report.kept()[0].sentence()));
     CHECK(scene.bytes(1) == kept);
     CHECK(scene.bytes(0) == "none");
 }
@@ -310,8 +310,8 @@ TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the roll
     const RolloutReport report = roll_out(r, 1, scene.rollouts, "t", progress);
     fault_point = nullptr;
     CHECK(report.written == 4);
-    REQUIRE(report.failed.size() == 1);
-    CHECK(is_one_sentence(report.failed[0]));
+    REQUIRE(report.failed().size() == 1);
+    CHECK(is_one_sentence(report.failed()[0].sentence()));
     CHECK(report.record.status == RolloutStatus::writing);
     CHECK(scene.rollouts.list().front().status == RolloutStatus::writing);
     const RolloutReport again = resume(scene.rollouts, report.record.number, progress);
@@ -392,9 +392,9 @@ TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and
     fs::create_directories(share);
     const RolloutReport out = roll_out(r, 1, scene.rollouts, "t", progress);
     CHECK(out.written == 1);
-    CHECK(out.gone == 2);
-    CHECK(out.failed.size() == 2);
-    CHECK(is_one_sentence(out.failed[0]));
+    CHECK(out.count(UnwrittenReason::folder_gone) == 2);
+    CHECK(out.failed().size() == 2);
+    CHECK(is_one_sentence(out.failed()[0].sentence()));
     CHECK(scene.rollouts.list()[0].status == RolloutStatus::writing);
     const auto bring_back = [&] {
         fs::remove(share);
@@ -406,7 +406,7 @@ TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and
     // And back: what cannot be seen is not taken for restored.
     fs::rename(share, scene.folder / "away");
     const RolloutReport back = roll_back(scene.rollouts, 1, progress);
-    CHECK(back.gone == 2);
+    CHECK(back.count(UnwrittenReason::folder_gone) == 2);
     CHECK(scene.rollouts.list()[0].status == RolloutStatus::rolling_back);
     fs::create_directories(share);
     CHECK_FALSE(resume(scene.rollouts, 1, progress).complete());
@@ -419,7 +419,7 @@ TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and
     CHECK_FALSE(roll_back(scene.rollouts, 1, progress).complete());
     const RolloutReport ended = roll_back(scene.rollouts, 1, progress, {{}, true});
     CHECK(ended.complete());
-    CHECK(ended.kept.size() == 2);
+    CHECK(ended.kept().size() == 2);
     CHECK(scene.rollouts.list()[0].status == RolloutStatus::rolled_back);
 }
 
@@ -490,8 +490,8 @@ TEST_CASE("frames that are gone get nothing", "[rollout]") {
     Progress progress;
     const RolloutReport report = roll_out(r, 1, scene.rollouts, "t", progress);
     CHECK(report.written == 2);
-    REQUIRE(report.kept.size() == 1);
-    CHECK(is_one_sentence(report.kept[0]));
+    REQUIRE(report.kept().size() == 1);
+    CHECK(is_one_sentence(report.kept()[0].sentence()));
     CHECK(scene.bytes(1) == "none");
 }
 
@@ -505,8 +505,8 @@ TEST_CASE("what took the place of a frame and is no file gets no sidecar", "[rol
     Progress progress;
     const RolloutReport report = roll_out(r, 1, scene.rollouts, "t", progress);
     CHECK(report.written == 1);
-    REQUIRE(report.kept.size() == 3);
-    for (const std::string& sentence : report.kept) CHECK(is_one_sentence(sentence));
+    REQUIRE(report.kept().size() == 3);
+    for (const UnwrittenSidecar& u : report.kept()) CHECK(is_one_sentence(u.sentence()));
     for (int i = 0; i < 3; ++i) CHECK(scene.bytes(i) == "none");
 }
 
@@ -516,8 +516,8 @@ TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
     Progress progress;
     const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.rollouts, "t", progress);
     CHECK(report.written == 2);
-    REQUIRE(report.unreadable.size() == 1);
-    CHECK(is_one_sentence(report.unreadable[0]));
+    REQUIRE(report.count(UnwrittenReason::unreadable) == 1);
+    CHECK(is_one_sentence(report.unwritten.back().sentence()));
     CHECK(scene.bytes(1) == "damaged");
 }
 
@@ -575,7 +575,7 @@ TEST_CASE("some frames of a rollout are taken back, and that is taken back in tu
     // The whole after that: those that were taken back already stay.
     const RolloutReport rest = roll_back(scene.rollouts, whole.record.number, progress);
     CHECK(rest.written == 3);
-    CHECK(rest.kept.empty());
+    CHECK(rest.kept().empty());
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[static_cast<std::size_t>(i)]);
     CHECK(error_of([&] {
               roll_back_part(
@@ -606,7 +606,7 @@ TEST_CASE("a roll back is taken back, except where somebody was faster", "[rollo
     const std::string by_hand = scene.bytes(1);
     const RolloutReport again = roll_again(scene.rollouts, number, progress);
     CHECK(again.written == 2);
-    CHECK(again.kept.size() == 1);
+    CHECK(again.kept().size() == 1);
     CHECK(scene.bytes(0) == written);
     CHECK(scene.bytes(1) == by_hand);
     CHECK(scene.rollouts.list().front().status == RolloutStatus::done);
@@ -632,7 +632,7 @@ TEST_CASE("a rollout that may not go on stops between sidecars, and goes on late
     const RolloutReport rest = resume(scene.rollouts, open.number, progress);
     CHECK(rest.complete());
     CHECK(rest.written == 2);
-    CHECK(rest.kept.size() == 1);
+    CHECK(rest.kept().size() == 1);
     CHECK(read_sheet(scene.frames[3].path).hand.at(Field::exposure).number == 1);
 }
 
@@ -674,4 +674,28 @@ TEST_CASE("killed before any step of taking back a part, it goes on or back", "[
         for (std::size_t i = 0; i < 3; ++i) CHECK(scene.bytes(static_cast<int>(i)) == *entries[i].before);
         if (!killed) break;
     }
+}
+
+TEST_CASE("why a sidecar was not written is a reason that can be counted, with one sentence each", "[rollout]") {
+    using Reason = UnwrittenReason;
+    std::set<std::string> names, sentences;
+    for (const Reason reason : {Reason::hand_set, Reason::exempt, Reason::changed_since, Reason::frame_gone,
+                                Reason::no_file, Reason::folder_left_out, Reason::folder_gone, Reason::write_failed,
+                                Reason::unreadable, Reason::other_station}) {
+        const UnwrittenSidecar u{"/shoots/a\x1b[2J.dng", reason, "The disk is full, so /shoots/a.xmp was not written."};
+        INFO(to_string(reason));
+        CHECK(is_one_sentence(u.sentence()));
+        CHECK(u.sentence().find('\x1b') == std::string::npos);
+        CHECK_FALSE((u.kept() && u.failed()));
+        names.insert(to_string(reason));
+        if (reason != Reason::write_failed && reason != Reason::unreadable) sentences.insert(u.sentence());
+    }
+    CHECK(names.size() == 10);
+    CHECK(sentences.size() == 8);
+    RolloutReport report;
+    report.unwritten = {{"a", Reason::changed_since}, {"b", Reason::folder_gone}, {"c", Reason::changed_since}};
+    CHECK(report.count(Reason::changed_since) == 2);
+    CHECK(report.kept().size() == 2);
+    CHECK(report.failed().size() == 1);
+    CHECK_FALSE(report.complete());
 }

@@ -250,7 +250,7 @@ void IntakePlace::give_baseline() {
                 return parts_.tell("None of these frames would change; what is set by hand or exempt stays.");
             parts_.rollouts().roll_out(rehearsal, in_words(scope), {}, [this](const RolloutReport& r) {
                 parts_.tell(QString("Rollout %1: %2 sidecars written.").arg(r.record.number).arg(r.written),
-                            !r.failed.empty());
+                            !r.failed().empty());
                 parts_.sheets().read_again();
             });
         });

@@ -156,7 +156,8 @@ void RolloutPlace::go_on_with(int number, bool leave_gone) {
     begin_writing();
     parts_.rollouts().go_on(number, true, leave_gone, [this, number](const RolloutReport& done) {
         report("Gone on with", done);
-        const bool only_gone = done.gone > 0 && done.gone == static_cast<int>(done.failed.size());
+        const int gone = done.count(UnwrittenReason::folder_gone);
+        const bool only_gone = gone > 0 && gone == static_cast<int>(done.failed().size());
         if (only_gone && end_without(done)) go_on_with(number, true);
     });
 }
@@ -166,8 +167,8 @@ bool RolloutPlace::end_without(const RolloutReport& r) {
     QMessageBox ask(QMessageBox::Question, "Optrel",
                     QString("%1 frames lie in folders that are gone or empty; the first: %2\n\nIf their share is only "
                             "away, leave the rollout open and go on when it is back.")
-                        .arg(r.gone)
-                        .arg(q(r.failed.front())),
+                        .arg(r.count(UnwrittenReason::folder_gone))
+                        .arg(q(r.failed().front().sentence())),
                     QMessageBox::NoButton, this);
     QPushButton* end = ask.addButton("&End without them", QMessageBox::DestructiveRole);
     ask.setDefaultButton(ask.addButton("&Leave it open", QMessageBox::RejectRole));
@@ -184,7 +185,7 @@ void RolloutPlace::go_on_with_due() {
     if (due.empty()) return;
     begin_writing();
     parts_.rollouts().go_on(due.front().number, false, false, [this](const RolloutReport& done) {
-        if (!done.failed.empty()) tried_.insert(done.record.number);
+        if (!done.failed().empty()) tried_.insert(done.record.number);
         report("Gone on with", done);
     });
 }
@@ -441,20 +442,24 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
             .arg(r.written)
             .arg(r.record.takes_back || r.record.status == RolloutStatus::rolled_back ? "are what they were before"
                                                                                       : "written");
-    const auto tell_of = [&](const std::vector<std::string>& list, const char* what_of_them) {
+    const auto tell_of = [&](const std::vector<UnwrittenSidecar>& list, const char* what_of_them) {
         if (!list.empty())
-            message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
+            message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front().sentence()));
     };
+    const std::vector<UnwrittenSidecar> failed = r.failed(), kept = r.kept();
+    std::vector<UnwrittenSidecar> unreadable;
+    for (const UnwrittenSidecar& u : r.unwritten)
+        if (u.reason == UnwrittenReason::unreadable) unreadable.push_back(u);
     if (r.lost)
         message +=
             " This window was stopped for a while, and another station has these frames by now; it goes on with them.";
     if (r.paused)
         message += r.record.hours.hold_now() ? QString(" It is paused; Go on writes the rest.")
                                              : QString(" It waits for %1.").arg(q(to_string(r.record.hours)));
-    tell_of(r.failed, "could not be written, and Go on tries them again");
-    tell_of(r.kept, "are kept as they are");
-    tell_of(r.unreadable, "cannot be read, so nothing was written for them");
-    parts_.tell(message, !r.kept.empty() || !r.failed.empty() || !r.unreadable.empty());
+    tell_of(failed, "could not be written, and Go on tries them again");
+    tell_of(kept, "are kept as they are");
+    tell_of(unreadable, "cannot be read, so nothing was written for them");
+    parts_.tell(message, !kept.empty() || !failed.empty() || !unreadable.empty());
     last_done_ = message + QString(" Rollout %1, revision %2; it stands in the history below and can be %3.")
                                .arg(r.record.number)
                                .arg(r.record.revision)

@@ -63,8 +63,25 @@ void print_rehearsal(const Rehearsal& r) {
     if (const std::string warning = r.warning(); !warning.empty()) fmt::print("{}\n", warning);
 }
 
+std::vector<std::string> sentences(const std::vector<UnwrittenSidecar>& list) {
+    std::vector<std::string> out;
+    for (const UnwrittenSidecar& u : list) out.push_back(u.sentence());
+    return out;
+}
+
+json unwritten_json(const RolloutReport& report) {
+    json out = json::array();
+    for (const UnwrittenSidecar& u : report.unwritten)
+        out.push_back({{"frame", u.frame.string()}, {"reason", to_string(u.reason)}, {"why", u.sentence()}});
+    return out;
+}
+
 void print_report(const RolloutReport& report, bool as_json) {
     const RolloutRecord& record = report.record;
+    const std::vector<std::string> kept = sentences(report.kept()), failed = sentences(report.failed());
+    std::vector<std::string> unreadable;
+    for (const UnwrittenSidecar& u : report.unwritten)
+        if (u.reason == UnwrittenReason::unreadable) unreadable.push_back(u.sentence());
     if (as_json) {
         print_json({{"rollout", record.number},
                     {"revision", record.revision},
@@ -74,15 +91,16 @@ void print_report(const RolloutReport& report, bool as_json) {
                     {"paused", report.paused},
                     {"lost", report.lost},
                     {"written", report.written},
-                    {"kept", report.kept},
-                    {"failed", report.failed},
-                    {"unreadable", report.unreadable}});
+                    {"kept", kept},
+                    {"failed", failed},
+                    {"unreadable", unreadable},
+                    {"unwritten", unwritten_json(report)}});
     } else {
         fmt::print(
             "Rollout {}: {}, {} sidecars {}, {} kept, {} failed, {} unreadable\n", record.number,
             to_string(record.status), report.written,
             (record.takes_back || record.status == RolloutStatus::rolled_back) ? "as they were before" : "written",
-            report.kept.size(), report.failed.size(), report.unreadable.size());
+            kept.size(), failed.size(), unreadable.size());
         if (report.lost)
             fmt::print(
                 "This program was stopped for a while, and another station has its frames by now; it goes on with "
@@ -91,19 +109,19 @@ void print_report(const RolloutReport& report, bool as_json) {
             fmt::print("It keeps to {}; 'rollout resume --number {}' goes on then, with --now at once.\n",
                        to_string(record.hours), record.number);
     }
-    tell_problems(report.kept);
-    tell_problems(report.unreadable);
-    tell_problems(report.failed);
-    if (report.gone > 0)
+    tell_problems(kept);
+    tell_problems(unreadable);
+    tell_problems(failed);
+    if (const int gone = report.count(UnwrittenReason::folder_gone); gone > 0)
         fmt::print(stderr,
                    "{} of these frames lie in folders that are gone or empty; if their share is only away, bring it "
                    "back, else --leave-gone ends the rollout without them.\n",
-                   report.gone);
-    if (!report.failed.empty())
+                   gone);
+    if (!failed.empty())
         throw file_error(
             fmt::format("{} sidecars of rollout {} could not be written, the first because: {} Mend that, then "
                         "'rollout resume --number {}' goes on.",
-                        report.failed.size(), record.number, report.failed.front(), record.number));
+                        failed.size(), record.number, failed.front(), record.number));
 }
 
 /// Continues whenever the hours allow, until everything is written.
@@ -125,12 +143,11 @@ RolloutReport wait_for_hours(RolloutReport report, const RolloutOptions& o) {
 }
 
 /// Hand-set and exempt frames are kept, and reported.
-std::vector<std::string> kept_frames(const Rehearsal& rehearsal) {
-    std::vector<std::string> out;
+std::vector<UnwrittenSidecar> kept_frames(const Rehearsal& rehearsal) {
+    std::vector<UnwrittenSidecar> out;
     for (const RehearsedFrame& f : rehearsal.frames)
         if (!f.writes && (f.outcome == Outcome::kept_hand_set || f.outcome == Outcome::exempt))
-            out.push_back(fmt::format("{} is kept: it is {}.", printable(f.path.string()),
-                                      f.outcome == Outcome::exempt ? "exempt" : "set by hand"));
+            out.push_back({f.path, f.outcome == Outcome::exempt ? UnwrittenReason::exempt : UnwrittenReason::hand_set});
     return out;
 }
 
@@ -176,10 +193,10 @@ void apply(RolloutOptions o) {
     else
         confirm(store, fmt::format("Rolling revision {} out: sidecars to be written", rehearsal.revision),
                 rehearsal.writes(), o.yes);
-    const std::vector<std::string> kept = kept_frames(rehearsal);
+    const std::vector<UnwrittenSidecar> kept = kept_frames(rehearsal);
     RolloutReport report = roll_out_rehearsed(store, rehearsal, order, console_progress());
     if (o.wait) report = wait_for_hours(report, o);
-    report.kept.insert(report.kept.begin(), kept.begin(), kept.end());
+    report.unwritten.insert(report.unwritten.begin(), kept.begin(), kept.end());
     print_report(report, o.json);
 }
 

@@ -45,32 +45,19 @@ bool still_has(RolloutStore::Lease& lease, const Progress& progress) {
     }
 }
 
-void note_kept(RolloutReport& report, const RolloutEntry& e, const std::string& why) {
-    report.kept.push_back(why);
-    report.unwritten[e.frame] = why;
-}
-
 /// Writes one sidecar and records the result. Throws LeaseOver.
 void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const RolloutStore::Lease& lease,
                RolloutReport& report) {
     std::error_code none;
     const bool gone = !fs::exists(e.frame, none);
     if (gone && folder_is_gone(e.frame)) {
-        if (!leave_gone) {
-            ++report.gone;
-            throw file_error(
-                fmt::format("The folder of {} is gone or empty, as when its share is not there.", e.frame.string()));
-        }
-        note_kept(report, e, fmt::format("The folder of {} is gone, so it is left out.", e.frame.string()));
+        report.unwritten.push_back(
+            {e.frame, leave_gone ? UnwrittenReason::folder_left_out : UnwrittenReason::folder_gone});
         return;
     }
     const bool file = fs::is_regular_file(e.frame, none);
     if (forward && e.after && !file) {
-        note_kept(report, e,
-                  fmt::format(fmt::runtime(gone ? "The frame {} is gone, so nothing was written for it."
-                                                : "The frame {} is no file any more: a folder, a pipe or a device "
-                                                  "stands in its place, so nothing was written for it."),
-                              e.frame.string()));
+        report.unwritten.push_back({e.frame, gone ? UnwrittenReason::frame_gone : UnwrittenReason::no_file});
         return;
     }
     const auto fence = [&] {
@@ -79,8 +66,7 @@ void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const Rollo
     const SidecarWrite carried = forward ? replace_sidecar_if_unchanged(e.frame, e.before, e.after, fence)
                                          : replace_sidecar_if_unchanged(e.frame, e.after, e.before, fence);
     if (carried == SidecarWrite::written) ++report.written;
-    if (carried == SidecarWrite::changed)
-        note_kept(report, e, fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
+    if (carried == SidecarWrite::changed) report.unwritten.push_back({e.frame, UnwrittenReason::changed_since});
 }
 
 /// carry_one() while the lease is held. Returns false when it is lost.
@@ -94,8 +80,7 @@ bool carried_as_ours(const RolloutEntry& e, bool forward, const WriteOptions& ma
         } catch (const LeaseOver&) {
             // The store decides whether somebody took the frames meanwhile.
         } catch (const std::exception& error) {
-            report.failed.push_back(error.what());
-            report.unwritten[e.frame] = error.what();
+            report.unwritten.push_back({e.frame, UnwrittenReason::write_failed, error.what()});
             return true;
         }
     }
@@ -129,7 +114,7 @@ RolloutReport write_sidecars(RolloutStore& rollouts, RolloutStore::Lease& lease,
     }
     if (report.lost)
         for (; carried < entries.size(); ++carried)
-            report.unwritten[entries[carried].frame] = "Another station goes on with the rollout.";
+            report.unwritten.push_back({entries[carried].frame, UnwrittenReason::other_station});
     for (const auto& [folder, sidecars] : sidecars_by_folder)
         sweep_parts(folder, report.lost ? std::set<std::string>() : sidecars);
     report.record.status = forward ? RolloutStatus::writing : RolloutStatus::rolling_back;
@@ -200,6 +185,18 @@ std::vector<RolloutEntry> entries_of(const Rehearsal& rehearsal) {
     return out;
 }
 
+std::vector<UnwrittenSidecar> RolloutReport::those(bool (UnwrittenSidecar::*is)() const) const {
+    std::vector<UnwrittenSidecar> out;
+    for (const UnwrittenSidecar& u : unwritten)
+        if ((u.*is)()) out.push_back(u);
+    return out;
+}
+
+int RolloutReport::count(UnwrittenReason reason) const {
+    return static_cast<int>(std::count_if(unwritten.begin(), unwritten.end(),
+                                          [&](const UnwrittenSidecar& u) { return u.reason == reason; }));
+}
+
 RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutStore& rollouts,
                        const RolloutOrder& order, Progress& progress, const WriteOptions& manner) {
     if (rehearsal.revision != current_revision)
@@ -222,7 +219,8 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, Rollout
     lease->is_for(record.number);
     RolloutReport report = write_sidecars(rollouts, *lease, record, std::move(entries), true, progress, manner);
     for (const RehearsedFrame& f : rehearsal.frames)
-        if (f.outcome == Outcome::unreadable) report.unreadable.push_back(f.reason);
+        if (f.outcome == Outcome::unreadable)
+            report.unwritten.push_back({f.path, UnwrittenReason::unreadable, f.reason});
     return report;
 }
 

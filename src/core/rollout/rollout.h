@@ -19,24 +19,23 @@
 #include "base/progress.h"
 #include "rollout/rehearse.h"
 #include "rollout/rollout_store.h"
+#include "rollout/unwritten.h"
 
 namespace optrel {
 
 struct RolloutReport {
     RolloutRecord record;
     int written = 0;
-    std::vector<std::string>
-        kept;  ///< one sentence for each sidecar that was kept because somebody changed it, or whose frame is missing
-    std::vector<std::string>
-        failed;  ///< one sentence for each sidecar that could not be written; the rollout can be resumed
-    std::vector<std::string> unreadable;  ///< one sentence for each frame that the rehearsal could not read
-    /// Frames that were not written, with the reason: kept, failed, or left to another station.
-    std::map<std::filesystem::path, std::string> unwritten;
-    int gone = 0;         ///< number of failures in folders that are missing or empty
-    bool paused = false;  ///< interrupted on request; to be resumed
+    std::vector<UnwrittenSidecar> unwritten;  ///< in the order in which they were found
+    bool paused = false;                      ///< interrupted on request; to be resumed
     /// The lease was lost while this process was suspended; another station continues.
     bool lost = false;
-    bool complete() const { return failed.empty() && !paused && !lost; }
+    /// Those of the unwritten ones of which `is` is true.
+    std::vector<UnwrittenSidecar> those(bool (UnwrittenSidecar::*is)() const) const;
+    std::vector<UnwrittenSidecar> kept() const { return those(&UnwrittenSidecar::kept); }
+    std::vector<UnwrittenSidecar> failed() const { return those(&UnwrittenSidecar::failed); }
+    int count(UnwrittenReason reason) const;
+    bool complete() const { return failed().empty() && !paused && !lost; }
 };
 
 /// Author and scope of a rollout, for the history.

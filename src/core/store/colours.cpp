@@ -6,16 +6,16 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "store/engine.h"
+#include "store/table_rows.h"
 
 namespace optrel {
 
 std::vector<ColourFile> StoredColours::all() const {
     std::vector<ColourFile> out;
-    QSqlQuery q =
-        engine_.run("SELECT hash, name, camera, contents, origin, author, time FROM colour_files ORDER BY name, hash");
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
-                       text(q.value(5)), text(q.value(6))});
+    TableReader row(engine_, "colour_files", "ORDER BY name, hash");
+    while (row.next())
+        out.push_back({row.text("hash"), row.text("name"), row.text("camera"), row.text("contents"), row.text("origin"),
+                       row.text("author"), row.text("time")});
     return out;
 }
 
@@ -23,11 +23,15 @@ ColourFile StoredColours::put(const ColourProfile& profile, const std::string& o
     Transaction transaction(engine_);
     const std::string hash = bytes_hash(profile.bytes);
     if (!engine_.run("SELECT 1 FROM colour_files WHERE hash = ?", {text(hash)}).next()) {
-        engine_.run(
-            insert_missing("colour_files",
-                           {"hash", "name", "camera", "contents", "origin", "author", "time", "document"}),
-            {text(hash), text(profile.name), text(profile.camera), text(profile.contents()), text(origin), text(author),
-             text(engine_.now()), QByteArray(profile.bytes.data(), static_cast<qsizetype>(profile.bytes.size()))});
+        add_missing_row(engine_, "colour_files",
+                        {{"hash", text(hash)},
+                         {"name", text(profile.name)},
+                         {"camera", text(profile.camera)},
+                         {"contents", text(profile.contents())},
+                         {"origin", text(origin)},
+                         {"author", text(author)},
+                         {"time", text(engine_.now())},
+                         {"document", QByteArray(profile.bytes.data(), static_cast<qsizetype>(profile.bytes.size()))}});
         engine_.record({"", author, "colours", profile.name, "take in from " + origin, "", "sha256 " + hash});
         engine_.stamp("colours");
     }

@@ -9,16 +9,16 @@
 #include "base/words.h"
 #include "store/document_paths.h"
 #include "store/engine.h"
+#include "store/table_rows.h"
 
 namespace optrel {
 
 std::vector<FilmRule> StoredFilmRules::all() const {
     std::vector<FilmRule> out;
-    QSqlQuery q = engine_.run(
-        "SELECT pattern, profile, focal_mm, area_width_mm, body, author, time FROM film_rules ORDER BY pattern");
-    while (q.next())
-        out.push_back({pattern_here(engine_, text(q.value(0))), text(q.value(1)), q.value(2).toDouble(),
-                       q.value(3).toDouble(), text(q.value(4)), text(q.value(5)), text(q.value(6))});
+    TableReader row(engine_, "film_rules", "ORDER BY pattern");
+    while (row.next())
+        out.push_back({pattern_here(engine_, row.text("pattern")), row.text("profile"), row.real("focal_mm"),
+                       row.real("area_width_mm"), row.text("body"), row.text("author"), row.text("time")});
     return out;
 }
 
@@ -28,10 +28,14 @@ void StoredFilmRules::put(const FilmRule& r) {
     if (!(r.focal_mm > 0) || !(r.area_width_mm > 0))
         throw input_error("A rule for films needs the focal length and the width of the recorded area, both in mm.");
     Transaction transaction(engine_);
-    engine_.run(
-        upsert("film_rules", {"pattern", "profile", "focal_mm", "area_width_mm", "body", "author", "time"}, "pattern"),
-        {text(kept_pattern(engine_, trimmed(r.pattern))), text(r.profile), r.focal_mm, r.area_width_mm, text(r.body),
-         text(r.author), text(r.time)});
+    put_row(engine_, "film_rules",
+            {{"pattern", text(kept_pattern(engine_, trimmed(r.pattern)))},
+             {"profile", text(r.profile)},
+             {"focal_mm", r.focal_mm},
+             {"area_width_mm", r.area_width_mm},
+             {"body", text(r.body)},
+             {"author", text(r.author)},
+             {"time", text(r.time)}});
     engine_.record({"", r.author, "rule", trimmed(r.pattern), "keep", "",
                     fmt::format("{} {} mm, {} mm wide", r.profile, r.focal_mm, r.area_width_mm)});
     engine_.stamp("film_rules");

@@ -7,19 +7,18 @@
 #include "base/paths.h"
 #include "base/words.h"
 #include "store/engine.h"
+#include "store/table_rows.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 
 std::vector<IntakeFolder> StoredIntake::folders() const {
     std::vector<IntakeFolder> out;
-    QSqlQuery q = engine_.run(
-        "SELECT folder, set_name, set_until, only_index, raw_only, unknown_waits, hours, watched, author, time FROM "
-        "intake_folders ORDER BY folder");
-    while (q.next())
-        out.push_back({engine_.here(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toBool(),
-                       q.value(4).toBool(), q.value(5).toBool(), day_hours_from(text(q.value(6))), q.value(7).toBool(),
-                       text(q.value(8)), text(q.value(9))});
+    TableReader row(engine_, "intake_folders", "ORDER BY folder");
+    while (row.next())
+        out.push_back({engine_.here(row.value("folder")), row.text("set_name"), row.text("set_until"),
+                       row.yes("only_index"), row.yes("raw_only"), row.yes("unknown_waits"),
+                       day_hours_from(row.text("hours")), row.yes("watched"), row.text("author"), row.text("time")});
     return out;
 }
 
@@ -39,12 +38,17 @@ void StoredIntake::put(const IntakeFolder& f) {
                 "{} lies within {}, and folders are watched with those beneath them; take the other one out first.",
                 (inner ? folder : other.folder).string(), (inner ? other.folder : folder).string()));
     }
-    engine_.run(upsert("intake_folders",
-                       {"folder", "set_name", "set_until", "only_index", "raw_only", "unknown_waits", "hours",
-                        "watched", "author", "time"},
-                       "folder"),
-                {engine_.kept(folder), text(f.set), text(f.set_until), f.only_index, f.raw_only, f.unknown_waits,
-                 text(to_string(f.hours)), f.on, text(f.author), text(f.time)});
+    put_row(engine_, "intake_folders",
+            {{"folder", engine_.kept(folder)},
+             {"set_name", text(f.set)},
+             {"set_until", text(f.set_until)},
+             {"only_index", f.only_index},
+             {"raw_only", f.raw_only},
+             {"unknown_waits", f.unknown_waits},
+             {"hours", text(to_string(f.hours))},
+             {"watched", f.on},
+             {"author", text(f.author)},
+             {"time", text(f.time)}});
     engine_.record({"", f.author, "folder", folder.string(), f.on ? "watch" : "watch no more", "",
                     f.set.empty() ? "" : "set " + f.set});
     engine_.stamp("intake");
@@ -68,25 +72,30 @@ void StoredIntake::remove(const fs::path& folder) {
 void StoredIntake::log(const std::vector<ArrivalRecord>& arrivals) {
     if (arrivals.empty()) return;
     Transaction transaction(engine_);
-    QSqlQuery q = engine_.prepared(
-        "INSERT INTO arrivals (time, way, frame, what, why, body, set_name, revision, rollout) VALUES (?, ?, ?, ?, ?, "
-        "?, "
-        "?, ?, ?)");
+    std::vector<NamedValues> rows;
     for (const ArrivalRecord& a : arrivals)
-        // Names with invalid UTF-8 are shown escaped; the log is not used for lookups.
-        engine_.execute(q, {text(a.time), text(a.way), engine_.kept(a.frame), text(a.what), text(printable(a.why)),
-                            text(a.body), text(a.set), a.revision, a.rollout});
+        rows.push_back({{"time", text(a.time)},
+                        {"way", text(a.way)},
+                        {"frame", engine_.kept(a.frame)},
+                        {"what", text(a.what)},
+                        // Names with invalid UTF-8 are shown escaped; the log is not used for lookups.
+                        {"why", text(printable(a.why))},
+                        {"body", text(a.body)},
+                        {"set_name", text(a.set)},
+                        {"revision", a.revision},
+                        {"rollout", a.rollout}});
+    add_rows(engine_, "arrivals", rows);
     engine_.stamp("arrivals");
     transaction.commit();
 }
 
 std::vector<ArrivalRecord> StoredIntake::read(const std::string& which, int value) const {
     std::vector<ArrivalRecord> out;
-    QSqlQuery q = engine_.run(
-        "SELECT time, way, frame, what, why, body, set_name, revision, rollout FROM arrivals " + which, {value});
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), engine_.here(q.value(2)), text(q.value(3)), text(q.value(4)),
-                       text(q.value(5)), text(q.value(6)), q.value(7).toInt(), q.value(8).toInt()});
+    TableReader row(engine_, "arrivals", which, {value});
+    while (row.next())
+        out.push_back({row.text("time"), row.text("way"), engine_.here(row.value("frame")), row.text("what"),
+                       row.text("why"), row.text("body"), row.text("set_name"), row.whole("revision"),
+                       row.whole("rollout")});
     return out;
 }
 

@@ -7,6 +7,7 @@
 #include "base/times.h"
 #include "base/words.h"
 #include "store/engine.h"
+#include "store/table_rows.h"
 
 namespace optrel {
 namespace {
@@ -26,10 +27,10 @@ Standing Measurer::standing() const {
 
 std::vector<Measurer> StoredMeasurers::all() const {
     std::vector<Measurer> out;
-    QSqlQuery q = engine_.run("SELECT key, name, trusted, withdrawn, author, time FROM measurers ORDER BY name, key");
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), q.value(2).toBool(), text(q.value(3)), text(q.value(4)),
-                       text(q.value(5))});
+    TableReader row(engine_, "measurers", "ORDER BY name, key");
+    while (row.next())
+        out.push_back({row.text("key"), row.text("name"), row.yes("trusted"), row.text("withdrawn"), row.text("author"),
+                       row.text("time")});
     return out;
 }
 
@@ -56,9 +57,13 @@ void StoredMeasurers::put(const Measurer& measurer, const std::string& author) {
                         after.name, after.withdrawn.substr(0, 10)));
     after.author = author;
     after.time = utc_now();
-    engine_.run(upsert("measurers", {"key", "name", "trusted", "withdrawn", "author", "time"}, "key"),
-                {text(after.key), text(after.name), after.trusted, text(after.withdrawn), text(after.author),
-                 text(after.time)});
+    put_row(engine_, "measurers",
+            {{"key", text(after.key)},
+             {"name", text(after.name)},
+             {"trusted", after.trusted},
+             {"withdrawn", text(after.withdrawn)},
+             {"author", text(after.author)},
+             {"time", text(after.time)}});
     engine_.record(
         {"", author, "measurer", after.key, before ? "settle a key" : "know a key", in_words(before), in_words(after)});
     // The grades of imported profiles depend on it.

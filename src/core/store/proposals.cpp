@@ -15,6 +15,7 @@
 #include "kinds/measurement_kinds.h"
 #include "store/engine.h"
 #include "store/settings.h"
+#include "store/table_rows.h"
 
 namespace optrel {
 namespace {
@@ -176,13 +177,11 @@ bool StoredProposals::approved(const ProposalKind& kind, const std::string& docu
 std::vector<Remark> StoredProposals::remarks(const std::string& kind, const std::string& subject) const {
     if (!kind.empty()) check_kind(kind);
     std::vector<Remark> out;
-    QSqlQuery q = engine_.run(
-        "SELECT id, time, author, station, kind, subject, field, words, settled FROM remarks WHERE (? = '' OR kind = "
-        "?) AND (? = '' OR subject = ?) ORDER BY id DESC",
-        {text(kind), text(kind), text(subject), text(subject)});
-    while (q.next())
-        out.push_back({q.value(0).toInt(), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
-                       text(q.value(5)), text(q.value(6)), text(q.value(7)), q.value(8).toBool()});
+    TableReader row(engine_, "remarks", "WHERE (? = '' OR kind = ?) AND (? = '' OR subject = ?) ORDER BY id DESC",
+                    {text(kind), text(kind), text(subject), text(subject)});
+    while (row.next())
+        out.push_back({row.whole("id"), row.text("time"), row.text("author"), row.text("station"), row.text("kind"),
+                       row.text("subject"), row.text("field"), row.text("words"), row.yes("settled")});
     return out;
 }
 

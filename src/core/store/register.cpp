@@ -14,6 +14,7 @@
 #include "store/document_paths.h"
 #include "store/engine.h"
 #include "store/history.h"
+#include "store/table_rows.h"
 
 namespace optrel {
 namespace {
@@ -79,35 +80,30 @@ FleetEdit FleetEdit::reversed() const {
 
 std::vector<ModelEntry> StoredRegister::models() const {
     std::vector<ModelEntry> out;
-    QSqlQuery q = engine_.run(
-        "SELECT id, maker, model, width, height, pitch_um, filter, recorded_adds, notes FROM models ORDER BY id");
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toInt(), q.value(4).toInt(),
-                       q.value(5).toDouble(), text(q.value(6)), text(q.value(7)), text(q.value(8))});
+    TableReader row(engine_, "models", "ORDER BY id");
+    while (row.next())
+        out.push_back({row.text("id"), row.text("maker"), row.text("model"), row.whole("width"), row.whole("height"),
+                       row.real("pitch_um"), row.text("filter"), row.text("recorded_adds"), row.text("notes")});
     return out;
 }
 
 std::vector<Body> StoredRegister::bodies() const {
     std::vector<Body> out;
-    QSqlQuery q = engine_.run(
-        "SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service "
-        "FROM bodies ORDER BY id");
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
-                       text(q.value(5)), q.value(6).toInt(), q.value(7).toInt(), q.value(8).toDouble(),
-                       text(q.value(9)), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
+    TableReader row(engine_, "bodies", "ORDER BY id");
+    while (row.next())
+        out.push_back({row.text("id"), row.text("maker"), row.text("model"), row.text("serial"), row.text("name"),
+                       row.text("asset_tag"), row.whole("width"), row.whole("height"), row.real("pitch_um"),
+                       row.text("room"), row.text("condition"), row.text("notes"), row.yes("in_service")});
     return out;
 }
 
 std::vector<LensEntry> StoredRegister::lenses() const {
     std::vector<LensEntry> out;
-    QSqlQuery q = engine_.run(
-        "SELECT id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, "
-        "notes, in_service FROM lenses ORDER BY id");
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
-                       q.value(5).toBool(), q.value(6).toDouble(), q.value(7).toDouble(), q.value(8).toDouble(),
-                       q.value(9).toDouble(), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
+    TableReader row(engine_, "lenses", "ORDER BY id");
+    while (row.next())
+        out.push_back({row.text("id"), row.text("lens"), row.text("serial"), row.text("name"), row.text("asset_tag"),
+                       row.yes("contacts"), row.real("focal_min"), row.real("focal_max"), row.real("aperture_min"),
+                       row.real("aperture_max"), row.text("room"), row.text("notes"), row.yes("in_service")});
     return out;
 }
 
@@ -146,12 +142,12 @@ struct Kind;
 template <>
 struct Kind<ModelEntry> {
     static constexpr const char *name = "model", *table = "models";
-    static std::vector<std::string> columns() {
-        return {"id", "maker", "model", "width", "height", "pitch_um", "filter", "recorded_adds", "notes"};
-    }
-    static QVariantList values(const Engine&, const ModelEntry& m) {
-        return {text(m.id), text(m.maker),  text(m.model),         m.width,      m.height,
-                m.pitch_um, text(m.filter), text(m.recorded_adds), text(m.notes)};
+    static NamedValues row(const Engine&, const ModelEntry& e) {
+        return {{"id", text(e.id)},         {"maker", text(e.maker)},
+                {"model", text(e.model)},   {"width", e.width},
+                {"height", e.height},       {"pitch_um", e.pitch_um},
+                {"filter", text(e.filter)}, {"recorded_adds", text(e.recorded_adds)},
+                {"notes", text(e.notes)}};
     }
     static void check(const ModelEntry& m, RegisterIndex&) {
         check_entry(m);
@@ -162,13 +158,20 @@ struct Kind<ModelEntry> {
 template <>
 struct Kind<Body> {
     static constexpr const char *name = "body", *table = "bodies";
-    static std::vector<std::string> columns() {
-        return {"id",     "maker",    "model", "serial",    "name",  "asset_tag", "width",
-                "height", "pitch_um", "room",  "condition", "notes", "in_service"};
-    }
-    static QVariantList values(const Engine&, const Body& b) {
-        return {text(b.id), text(b.maker), text(b.model), text(b.serial),    text(b.name),  text(b.asset_tag), b.width,
-                b.height,   b.pitch_um,    text(b.room),  text(b.condition), text(b.notes), b.in_service};
+    static NamedValues row(const Engine&, const Body& e) {
+        return {{"id", text(e.id)},
+                {"maker", text(e.maker)},
+                {"model", text(e.model)},
+                {"serial", text(e.serial)},
+                {"name", text(e.name)},
+                {"asset_tag", text(e.asset_tag)},
+                {"width", e.width},
+                {"height", e.height},
+                {"pitch_um", e.pitch_um},
+                {"room", text(e.room)},
+                {"condition", text(e.condition)},
+                {"notes", text(e.notes)},
+                {"in_service", e.in_service}};
     }
     static void check(const Body& b, RegisterIndex& index) {
         index.check(b);
@@ -179,14 +182,20 @@ struct Kind<Body> {
 template <>
 struct Kind<LensEntry> {
     static constexpr const char *name = "lens", *table = "lenses";
-    static std::vector<std::string> columns() {
-        return {"id",        "lens",         "serial",       "name", "asset_tag", "contacts",  "focal_min",
-                "focal_max", "aperture_min", "aperture_max", "room", "notes",     "in_service"};
-    }
-    static QVariantList values(const Engine&, const LensEntry& l) {
-        return {text(l.id),   text(l.lens),   text(l.serial), text(l.name),   text(l.asset_tag),
-                l.contacts,   l.focal_min_mm, l.focal_max_mm, l.aperture_min, l.aperture_max,
-                text(l.room), text(l.notes),  l.in_service};
+    static NamedValues row(const Engine&, const LensEntry& e) {
+        return {{"id", text(e.id)},
+                {"lens", text(e.lens)},
+                {"serial", text(e.serial)},
+                {"name", text(e.name)},
+                {"asset_tag", text(e.asset_tag)},
+                {"contacts", e.contacts},
+                {"focal_min", e.focal_min_mm},
+                {"focal_max", e.focal_max_mm},
+                {"aperture_min", e.aperture_min},
+                {"aperture_max", e.aperture_max},
+                {"room", text(e.room)},
+                {"notes", text(e.notes)},
+                {"in_service", e.in_service}};
     }
     static void check(const LensEntry& l, RegisterIndex& index) {
         index.check(l);
@@ -197,9 +206,8 @@ struct Kind<LensEntry> {
 template <>
 struct Kind<Claim> {
     static constexpr const char *name = "claim", *table = "claims";
-    static std::vector<std::string> columns() { return {"id", "document"}; }
-    static QVariantList values(const Engine& engine, const Claim& c) {
-        return {text(c.id), text(with_kept_paths(engine, claim_to_json(c)))};
+    static NamedValues row(const Engine& engine, const Claim& e) {
+        return {{"id", text(e.id)}, {"document", text(with_kept_paths(engine, claim_to_json(e)))}};
     }
     static void check(const Claim& c, RegisterIndex&) { check_claim(c); }
 };
@@ -215,7 +223,7 @@ void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex
     for (const EntryEdit<T>& e : edits) {
         if (e.after) {
             K::check(*e.after, index);
-            engine.run(upsert(K::table, K::columns(), "id"), K::values(engine, *e.after));
+            put_row(engine, K::table, K::row(engine, *e.after));
         }
         if (e.before && (!e.after || e.after->id != e.before->id))
             engine.run(fmt::format("DELETE FROM {} WHERE id = ?", K::table), {text(e.before->id)});

@@ -3,6 +3,7 @@
 
 #include <map>
 #include <sstream>
+#include <stdexcept>
 
 namespace optrel {
 namespace {
@@ -78,6 +79,12 @@ const std::vector<StoreTable>& store_tables() {
         table("found_bundles", "path", "path hash settled:yes"),
     };
     return all;
+}
+
+const StoreTable& store_table(const std::string& name) {
+    for (const StoreTable& t : store_tables())
+        if (t.name == name) return t;
+    throw std::logic_error("There is no table " + name);
 }
 
 }  // namespace optrel

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The tables of a store and their columns, for generic code such as copy.h. Rollouts are not listed, because each
+// The tables of a store and their columns. Statements follow from them (table_rows.h, copy.h), and a test holds the
+// schemas of both engines against them. Rollouts are not listed, because each
 // engine stores them differently (rollout/rollout_store.h).
 #pragma once
 
@@ -25,5 +26,7 @@ struct StoreTable {
 
 /// In an order that satisfies all references between tables.
 const std::vector<StoreTable>& store_tables();
+/// Throws std::logic_error for a table that is not described.
+const StoreTable& store_table(const std::string& name);
 
 }  // namespace optrel

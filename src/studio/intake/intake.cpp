@@ -119,10 +119,10 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     const RolloutReport done = roll_out_rehearsed(store, rehearsal, by, progress);
     report.revision = revision.number;
     report.rollout = done.record.number;
-    for (const auto& [frame, why] : done.unwritten) {
-        ArrivalResult& t = by_path.at(frame)->taken;
+    for (const UnwrittenSidecar& u : done.unwritten) {
+        ArrivalResult& t = by_path.at(u.frame)->taken;
         t.what = ArrivalResult::What::failed;
-        t.why = why;
+        t.why = u.sentence();
         t.planned = true;
     }
 }

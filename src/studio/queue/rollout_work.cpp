@@ -22,8 +22,10 @@ PortionResult do_rollout(const Work& work) {
         throw WorkDeferred(busy.what(), false);
     }
     if (report.lost) throw WorkDeferred("Another station has its frames by now.", false);
-    if (!report.failed.empty()) throw WorkDeferred(report.failed.front());
-    return {json_text({{"written", report.written}, {"kept", report.kept}})};
+    if (const auto failed = report.failed(); !failed.empty()) throw WorkDeferred(failed.front().sentence());
+    json kept = json::array();
+    for (const UnwrittenSidecar& u : report.kept()) kept.push_back(u.sentence());
+    return {json_text({{"written", report.written}, {"kept", kept}})};
 }
 
 void tell_rollout(const WorkResults& results, std::vector<std::string>& lines) {
