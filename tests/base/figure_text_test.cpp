@@ -14,9 +14,9 @@ TEST_CASE("a figure shows the decimals of its kind, with its unit", "[base][text
     CHECK(change_text(figures::colour_difference, 4.2, 1.1) == "4.20 → 1.10");
 }
 
-TEST_CASE("zero has no minus sign", "[base][text]") {
+TEST_CASE("zero has no sign", "[base][text]") {
     CHECK(number_text(figures::shift, -0.0004) == "0.000");
-    CHECK(number_text(figures::falloff, -0.0004) == "+0.000");
+    CHECK(number_text(figures::falloff, 0.0004) == "0.000");
     CHECK(number_text(figures::shift, -0.0006) == "-0.001");
 }
 

@@ -4,6 +4,8 @@
 #include "baselines/resolver.h"
 #include "fleet/matching.h"
 #include "optics/profile_kind.h"
+#include "sensor/defect_kind.h"
+#include "sensor/fingerprint_kind.h"
 #include "sharing/shared_profile.h"
 #include "studio/profiles/profile_file.h"
 #include "studio/sharing/packing.h"
@@ -102,6 +104,54 @@ TEST_CASE("what a tier needs goes along, and stands in the other studio as it di
     const BundleView again = look_at(other, sent(bundle, &key));
     for (const UnpackedPart& p : again.parts) CHECK(p.stand == UnpackedPart::Stand::same);
     CHECK(error_of([&] { take_from(other, again, all_of(again, true), "Oda"); }) == "input");
+}
+
+TEST_CASE("a body is packed with what was measured of it, and any measurement by its name", "[bundles]") {
+    const StorePlace here("folder"), place(EACH_ENGINE);
+    Store store(here.address(), Access::begin), other(place.address(), Access::begin);
+    fill(store);
+    DefectMap map;
+    map.camera = "Brimholt B2";
+    map.serial = "0117";
+    map.width = 60;
+    map.height = 40;
+    map.settings = {{400, 1, 8, 3.0}};
+    map.pixels = {{5, 6, DefectKind::hot, {10}, 0}};
+    map.time = "2026-12-01T10:00:00Z";
+    const auto publish = [&](const MeasurementKind& kind, const std::string& document) {
+        return store.measurements().publish(kind, document, OtherSettings::ask);
+    };
+    const Measurement first = publish(defect_kind(), defects_to_json(map));
+    map.pixels.push_back({7, 8, DefectKind::hot, {12}, 0});
+    const Measurement second = publish(defect_kind(), defects_to_json(map));
+    map.serial = "0999";
+    publish(defect_kind(), defects_to_json(map));
+    BodyFingerprint print{"b", "Brimholt B2", "0117", {}, "Iva", "2026-12-01T10:00:00Z", {"a.dng"}};
+    print.print.width = print.print.height = 16;
+    print.print.left = print.print.top = 0;
+    print.print.side = 16;
+    print.print.signs.assign(32, 0x55);
+    const Measurement fingerprint = publish(fingerprint_kind(), fingerprint_to_json(print));
+
+    PackingList list;
+    list.bodies = {"Stand 0117"};
+    const Bundle body = packed(store, list, {"Stand", "", ""}, Progress());
+    CHECK(contents_of(body) == "1 model, 1 body, 1 defect map");
+    const BundleView view = look_at(other, sent(body, nullptr));
+    BundleChoice choice = all_of(view, false);
+    choice.anyway = true;
+    take_from(other, view, choice, "Oda");
+    const std::vector<Measurement> taken = other.measurements().current(defect_kind());
+    REQUIRE(taken.size() == 1);
+    CHECK(taken[0].subject.serial == "0117");
+    CHECK(second.version == 2);
+    CHECK(defects_from_json(taken[0].document, "a").pixels.size() == 2);
+
+    PackingList named;
+    named.measurements = {first.id + "@1", fingerprint.id};
+    CHECK(contents_of(packed(store, named, {"Both", "", ""}, Progress())) == "1 defect map, 1 fingerprint");
+    named.measurements = {first.id + "@7"};
+    CHECK(error_of([&] { packed(store, named, {"None", "", ""}, Progress()); }) == "input");
 }
 
 TEST_CASE("the trace of a field and the grade of a match say where it came from", "[bundles]") {

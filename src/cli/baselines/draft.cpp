@@ -43,7 +43,8 @@ void pin(const DraftOptions& o) {
     const References known = field ? references_for(*field, store) : References();
     std::optional<MeasurementReference> measured;
     if (!o.measured.empty()) {
-        const Measurement m = measurement_named(store, o.measured);
+        // A pin names the version that its value was read from, so the current one is not assumed.
+        const Measurement m = measurement_named(store, to_string(measurement_reference(o.measured)));
         measured = {m.id, m.version};
     }
     Tier after;

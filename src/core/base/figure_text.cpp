@@ -18,8 +18,8 @@ std::string with_unit(const FigureKind& kind, const std::string& number) {
 
 std::string number_text(const FigureKind& kind, double value) {
     if (std::abs(value) < 0.5 * std::pow(10.0, -kind.decimals)) value = 0;
-    return kind.with_sign ? fmt::format("{:+.{}f}", value, kind.decimals)
-                          : fmt::format("{:.{}f}", value, kind.decimals);
+    return kind.with_sign && value != 0 ? fmt::format("{:+.{}f}", value, kind.decimals)
+                                        : fmt::format("{:.{}f}", value, kind.decimals);
 }
 
 std::string figure_text(const FigureKind& kind, double value) { return with_unit(kind, number_text(kind, value)); }

@@ -10,7 +10,7 @@ namespace optrel {
 struct FigureKind {
     const char* unit = "";
     int decimals = 0;
-    bool with_sign = false;  ///< positive figures are shown with a plus sign
+    bool with_sign = false;  ///< figures above zero are shown with a plus sign
 };
 
 namespace figures {
@@ -53,7 +53,7 @@ inline constexpr FigureKind megabytes{"MB", 1};
 inline constexpr FigureKind light_change{"%", 1, true};
 }  // namespace figures
 
-/// "0.0213". Never a negative zero.
+/// "0.0213". Zero has no sign.
 std::string number_text(const FigureKind& kind, double value);
 /// "0.0213 px".
 std::string figure_text(const FigureKind& kind, double value);

@@ -134,8 +134,8 @@ std::string describe(const FringeFound& f) {
     static constexpr const char* names[] = {"red",  "orange", "yellow", "green",  "green",  "green",
                                             "cyan", "blue",   "blue",   "violet", "purple", "pink"};
     const char* name = names[static_cast<int>(std::fmod(f.hue + 15, 360) / 30) % 12];
-    return fmt::format("{} ({:.0f}°), {} of white, {} wide, at {} of edges{}", name, f.hue,
-                       figure_text(figures::light, f.percent), figure_text(figures::place, f.width_px),
+    return fmt::format("{} ({:.0f}°), {} of white, {} px wide, at {} of edges{}", name, f.hue,
+                       figure_text(figures::light, f.percent), std::lround(f.width_px),
                        figure_text(figures::share, 100 * f.share), f.bright ? ", most of them bright" : "");
 }
 

@@ -16,6 +16,7 @@
 #include "kinds/measurement_kinds.h"
 #include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
+#include "sensor/fingerprint_kind.h"
 #include "studio/baselines/naming.h"
 #include "studio/baselines/references.h"
 #include "studio/frames/knowledge.h"
@@ -43,7 +44,11 @@ public:
         for (const std::string& name : list.colours) add_colours(colour_file_named(colours_, name));
         for (const std::string& name : list.measurements) add_measurement(measurement_named(store_, name));
         const Naming naming(store_);
-        for (const std::string& name : list.bodies) add_body(naming.body(name));
+        for (const std::string& name : list.bodies) {
+            const std::string id = naming.body(name);
+            add_body(id);
+            add_measurements_of(id);
+        }
         for (const std::string& name : list.lenses) add_lens(naming.lens_copy(name));
         if (list.baseline > 0) add_baseline(list.baseline);
     }
@@ -122,6 +127,19 @@ private:
                 if (const std::string set = set_named_by(value); !set.empty() && field == Field::start)
                     add_set(revision, set);
             }
+        }
+    }
+
+    /// A fingerprint tells who took a picture, so it only goes along by name.
+    void add_measurements_of(const std::string& body) {
+        const Body* b = fleet_->body(body);
+        if (!b) return;
+        for (const MeasurementKind* kind : measurement_kinds()) {
+            if (kind == &fingerprint_kind()) continue;
+            for (const Measurement& m : store_.measurements().current(*kind))
+                if (m.subject.kind == MeasuredSubject::Kind::body && m.subject.name == b->camera() &&
+                    m.subject.serial == b->measured_serial())
+                    add_measurement(m);
         }
     }
 

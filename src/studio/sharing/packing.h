@@ -17,7 +17,8 @@ namespace optrel {
 struct PackingList {
     std::vector<std::string> profiles;  ///< id, ID@VERSION, or name of the lens
     std::vector<std::string> sets, tiers;
-    std::vector<std::string> bodies, lenses, colours;
+    std::vector<std::string> bodies;  ///< with what was measured of them, but for fingerprints
+    std::vector<std::string> lenses, colours;
     std::vector<std::string> measurements;  ///< of any kind: id, or ID@VERSION
     int baseline = 0;                       ///< number of a revision to include as a whole; 0: none
     /// Everything that these frames need: matching tiers of the current revision, and their profiles, bodies, lenses,
