@@ -165,7 +165,7 @@ void NoisePanel::build() {
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(build_left());
     across->addWidget(build_right());
-    across->setSizes({560, 600});
+    across->setSizes({590, 570});
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 6, 0, 0);
     layout->setSpacing(4);
