@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/words.h"
-#include "base/times.h"
+#include "base/spans.h"
 
 #include <catch2/catch.hpp>
 

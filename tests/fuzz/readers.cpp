@@ -25,8 +25,6 @@
 #include "render/planes.h"
 #include "render/screen_colours.h"
 #include "rollout/sheet.h"
-#include "sensor/defect_kind.h"
-#include "sensor/fingerprint_kind.h"
 #include "sensor/noise_json.h"
 #include "sensor/noise_kind.h"
 #include "sharing/bundle.h"
@@ -34,6 +32,7 @@
 #include "sharing/signing.h"
 #include "support/colour_files.h"
 #include "support/plain_raw.h"
+#include "support/sample_measurements.h"
 #include "support/sample_profile.h"
 
 namespace optrel::test {
@@ -151,27 +150,13 @@ std::string sound_noise() {
 }
 
 std::string sound_defects() {
-    DefectMap map;
-    map.camera = "Brimholt B2";
-    map.serial = "B2-7";
-    map.width = 60;
-    map.height = 40;
-    map.settings = {{400, 1, 8, 3.0}};
-    map.pixels = {{5, 6, DefectKind::hot, {10}, 0}, {9, 8, DefectKind::dead, {}, -80}};
+    DefectMap map = sample_defects("B2-7");
+    map.pixels.push_back({9, 8, DefectKind::dead, {}, -80});
     map.lines = {{false, 20, 10, 39, 4, false}};
-    map.time = "2026-12-01T10:00:00Z";
-    map.frames = {"D1.dng"};
     return defects_to_json(map);
 }
 
-std::string sound_fingerprint() {
-    BodyFingerprint f{"b", "Brimholt B2", "B2-0117", {}, "Iva", "2026-12-01T10:00:00Z", {"a.dng"}};
-    f.print.width = f.print.height = 16;
-    f.print.left = f.print.top = 0;
-    f.print.side = 16;
-    f.print.signs.assign(32, 0x55);
-    return fingerprint_to_json(f);
-}
+std::string sound_fingerprint() { return fingerprint_to_json(sample_fingerprint("B2-0117")); }
 
 /// A raw copy of a small frame, with its preview.
 std::string sound_preview() {

@@ -190,6 +190,19 @@ TEST_CASE("a profile that promises more than it holds is refused before memory i
             greedy.push_back(bytes.replace(at + p.offset, p.instead.size(), p.instead));
         }
     CHECK(greedy.size() > 3);
+    // A table of 255 x 255 x 255 points whose values have no bytes, and a curve of many samples.
+    if (const std::size_t at = table.find("mAB ", 200); at != std::string::npos) {
+        std::string none = table;
+        const std::size_t clut =
+            at + 256 * static_cast<unsigned char>(table[at + 26]) + static_cast<unsigned char>(table[at + 27]);
+        greedy.push_back(none.replace(clut, 3, "\xff\xff\xff").replace(clut + 16, 1, std::string(1, '\0')));
+    }
+    std::string sampled = plain;
+    const std::size_t at = 128 + 4 + 12;  // the second tag
+    const auto place = [&](int k) { return static_cast<unsigned char>(plain[at + static_cast<std::size_t>(4 + k)]); };
+    const std::size_t tag = (std::size_t(place(2)) << 8) + std::size_t(place(3));
+    greedy.push_back(sampled.replace(tag, 24, std::string("mpet\0\0\0\0\0\3\0\3\0\0\0\0samf\0\0\0\0", 24))
+                         .replace(tag + 24, 4, "\x07\xff\xff\xff"));
     std::string many_tags = plain;
     many_tags.replace(128, 4, "\x7f\xff\xff\xff");
     greedy.push_back(many_tags);

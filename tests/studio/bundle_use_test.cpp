@@ -4,12 +4,11 @@
 #include "baselines/resolver.h"
 #include "fleet/matching.h"
 #include "optics/profile_kind.h"
-#include "sensor/defect_kind.h"
-#include "sensor/fingerprint_kind.h"
 #include "sharing/shared_profile.h"
 #include "studio/profiles/profile_file.h"
 #include "studio/sharing/packing.h"
 #include "studio/sharing/unpacking.h"
+#include "support/sample_measurements.h"
 #include "support/sample_profile.h"
 #include "support/store_place.h"
 
@@ -110,14 +109,7 @@ TEST_CASE("a body is packed with what was measured of it, and any measurement by
     const StorePlace here("folder"), place(EACH_ENGINE);
     Store store(here.address(), Access::begin), other(place.address(), Access::begin);
     fill(store);
-    DefectMap map;
-    map.camera = "Brimholt B2";
-    map.serial = "0117";
-    map.width = 60;
-    map.height = 40;
-    map.settings = {{400, 1, 8, 3.0}};
-    map.pixels = {{5, 6, DefectKind::hot, {10}, 0}};
-    map.time = "2026-12-01T10:00:00Z";
+    DefectMap map = sample_defects("0117");
     const auto publish = [&](const MeasurementKind& kind, const std::string& document) {
         return store.measurements().publish(kind, document, OtherSettings::ask);
     };
@@ -126,12 +118,7 @@ TEST_CASE("a body is packed with what was measured of it, and any measurement by
     const Measurement second = publish(defect_kind(), defects_to_json(map));
     map.serial = "0999";
     publish(defect_kind(), defects_to_json(map));
-    BodyFingerprint print{"b", "Brimholt B2", "0117", {}, "Iva", "2026-12-01T10:00:00Z", {"a.dng"}};
-    print.print.width = print.print.height = 16;
-    print.print.left = print.print.top = 0;
-    print.print.side = 16;
-    print.print.signs.assign(32, 0x55);
-    const Measurement fingerprint = publish(fingerprint_kind(), fingerprint_to_json(print));
+    const Measurement fingerprint = publish(fingerprint_kind(), fingerprint_to_json(sample_fingerprint("0117")));
 
     PackingList list;
     list.bodies = {"Stand 0117"};
@@ -152,6 +139,46 @@ TEST_CASE("a body is packed with what was measured of it, and any measurement by
     CHECK(contents_of(packed(store, named, {"Both", "", ""}, Progress())) == "1 defect map, 1 fingerprint");
     named.measurements = {first.id + "@7"};
     CHECK(error_of([&] { packed(store, named, {"None", "", ""}, Progress()); }) == "input");
+}
+
+TEST_CASE("a pin that derives from a measurement names this studio's own version of it when it is taken", "[bundles]") {
+    const StorePlace here("folder"), place(EACH_ENGINE);
+    Store store(here.address(), Access::begin), other(place.address(), Access::begin);
+    fill(store);
+    const auto publish = [](Store& into, const DefectMap& map) {
+        return into.measurements().publish(defect_kind(), defects_to_json(map), OtherSettings::ask);
+    };
+    const DefectMap map = sample_defects("0117");
+    DefectMap older = map;
+    older.pixels.push_back({20, 21, DefectKind::hot, {9}, 0});
+    publish(store, older);
+    const Measurement measured = publish(store, map);
+    REQUIRE(measured.version == 2);
+    Pin pin = Pin::constant({12, ""});
+    pin.measured = {measured.id, measured.version};
+    Revision draft;
+    draft.tiers = {tier_with("t1", "stand", {{Field::luminance_noise, pin}})};
+    put_draft(store, draft);
+    const Bundle bundle = tier_bundle(store);
+    CHECK(contents_of(bundle) == "1 defect map, 1 tier");
+    const SigningKey key = SigningKey::make();
+    const auto take_all = [&] {
+        const BundleView view = look_at(other, sent(bundle, &key));
+        take_from(other, view, all_of(view, true), "Oda");
+        return *other.baselines().draft().tiers.at(0).pins.at(Field::luminance_noise).measured;
+    };
+    const MeasurementReference taken = take_all();
+    const std::vector<Measurement> all = other.measurements().all_versions(defect_kind());
+    const auto from_there =
+        std::find_if(all.begin(), all.end(), [](const Measurement& m) { return m.taken_in.has_value(); });
+    REQUIRE(from_there != all.end());
+    CHECK(taken == MeasurementReference{from_there->id, from_there->version});
+    CHECK_FALSE(taken == MeasurementReference{measured.id, measured.version});
+    // The measurement is there already when only the tier is taken anew.
+    Revision none;
+    put_draft(other, none);
+    CHECK(take_all() == taken);
+    CHECK(other.measurements().all_versions(defect_kind()).size() == 1);
 }
 
 TEST_CASE("the trace of a field and the grade of a match say where it came from", "[bundles]") {

@@ -7,6 +7,8 @@
 
 #include "attention/proposal_dialog.h"
 #include "jobs.h"
+#include "optics/profile_kind.h"
+#include "sensor/noise_kind.h"
 #include "sharing/sharing_actions.h"
 #include "studio/fleet/fingerprint_claims.h"
 
@@ -108,6 +110,11 @@ void AttentionPlace::go(theme::Place place, const QString& view) {
     emit parts_.messages().go_to(static_cast<int>(place), view);
 }
 
+void AttentionPlace::go_to_measure(const std::string& kind) {
+    const bool has_runs = kind == lens_profile_kind().id || kind == noise_kind().id;
+    go(has_runs ? theme::Place::bench : theme::Place::fleet);
+}
+
 const AttentionItem* AttentionPlace::chosen() const {
     const int row = list_->chosen();
     return row >= 0 && row < static_cast<int>(items_.size()) ? &items_[static_cast<std::size_t>(row)] : nullptr;
@@ -121,8 +128,8 @@ void AttentionPlace::settle(const AttentionItem& item) {
         case AttentionKind::identity_choice:
         case AttentionKind::fingerprint:
         case AttentionKind::unclaimed_lens: return go(theme::Place::fleet, "identities");
-        case AttentionKind::no_profile:
-        case AttentionKind::measurement_due: return go(theme::Place::bench);
+        case AttentionKind::no_profile: return go(theme::Place::bench);
+        case AttentionKind::measurement_due: return go_to_measure(item.subject);
         case AttentionKind::profile_differs: return go(theme::Place::lenses);
         case AttentionKind::draft:
         case AttentionKind::conflict:

@@ -32,6 +32,8 @@ private:
     void place_root(const std::string& root);
     void judge(int proposal);
     void go(theme::Place place, const QString& view = {});
+    /// Goes to the place where measurements of a kind are made.
+    void go_to_measure(const std::string& kind);
     /// Null: no item is chosen.
     const AttentionItem* chosen() const;
     void show_why();

@@ -169,8 +169,8 @@ void SharpnessPanel::show_edge(const EdgeCurves& edge) {
     if (!before.usable) return text_->setText(q(before.why_not));
     if (!after.usable) return text_->setText("Before: measured. After: " + q(after.why_not));
     text_->setText(
-        QString("Modulation is one half at %1 cycles per px before and %2 after (green); after is the "
-                "corrected picture before tones and sharpening.")
+        QString("MTF50 of green: %1 cycles per px before and %2 after the correction. Tones and sharpening "
+                "are not applied.")
             .arg(q(number_text(figures::modulation, before.mtf50)), q(number_text(figures::modulation, after.mtf50))));
 }
 

@@ -446,10 +446,7 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
         if (!list.empty())
             message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front().sentence()));
     };
-    const std::vector<UnwrittenSidecar> failed = r.failed(), kept = r.kept();
-    std::vector<UnwrittenSidecar> unreadable;
-    for (const UnwrittenSidecar& u : r.unwritten)
-        if (u.reason == UnwrittenReason::unreadable) unreadable.push_back(u);
+    const std::vector<UnwrittenSidecar> failed = r.failed(), kept = r.kept(), unreadable = r.unreadable();
     if (r.lost)
         message +=
             " This window was stopped for a while, and another station has these frames by now; it goes on with them.";

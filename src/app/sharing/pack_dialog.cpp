@@ -18,9 +18,10 @@ PackDialog::PackDialog(const QString& what, const QString& title, const QString&
     : QDialog(parent) {
     setWindowTitle("Pack a bundle");
     auto* layout = new QVBoxLayout(this);
-    auto* about = new QLabel(QString("Into one file go: %1. What that needs goes along: the sets that a set builds on, "
-                                     "pinned profiles and colour files, bodies with their models and claims.")
-                                 .arg(what));
+    auto* about =
+        new QLabel(QString("Into one file go: %1. What that needs goes along: the sets that a set builds on, "
+                           "pinned profiles and colour files, and of bodies their models, claims and measurements.")
+                       .arg(what));
     about->setTextFormat(Qt::PlainText);
     about->setWordWrap(true);
     layout->addWidget(about);

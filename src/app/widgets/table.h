@@ -132,7 +132,7 @@ public:
     void drag_files();
     /// Row as given, before sorting, of an index of the shown model.
     int source_row(const QModelIndex& shown) const { return sorted_->mapToSource(shown).row(); }
-    /// Position, from above, at which a row is shown; -1 when there is none.
+    /// Position of a row as the table shows it, counted from the top; -1 when the row does not exist.
     int position_of(int row) const { return sorted_->mapFromSource(model_->index(row, 0)).row(); }
     /// Row as given that is shown at a position; -1 when there is none.
     int row_shown_at(int position) const { return source_row(sorted_->index(position, 0)); }

@@ -43,7 +43,7 @@ void pin(const DraftOptions& o) {
     const References known = field ? references_for(*field, store) : References();
     std::optional<MeasurementReference> measured;
     if (!o.measured.empty()) {
-        // A pin names the version that its value was read from, so the current one is not assumed.
+        // A pin records the version that its value comes from, so the version has to be given.
         const Measurement m = measurement_named(store, to_string(measurement_reference(o.measured)));
         measured = {m.id, m.version};
     }

@@ -78,10 +78,8 @@ json unwritten_json(const RolloutReport& report) {
 
 void print_report(const RolloutReport& report, bool as_json) {
     const RolloutRecord& record = report.record;
-    const std::vector<std::string> kept = sentences(report.kept()), failed = sentences(report.failed());
-    std::vector<std::string> unreadable;
-    for (const UnwrittenSidecar& u : report.unwritten)
-        if (u.reason == UnwrittenReason::unreadable) unreadable.push_back(u.sentence());
+    const std::vector<std::string> kept = sentences(report.kept()), failed = sentences(report.failed()),
+                                   unreadable = sentences(report.unreadable());
     if (as_json) {
         print_json({{"rollout", record.number},
                     {"revision", record.revision},

@@ -31,7 +31,6 @@ inline constexpr FigureKind falloff_size{"EV", 3};  ///< of a difference or an u
 inline constexpr FigureKind exposure{"EV", 2, true};
 inline constexpr FigureKind range{"EV", 2};     ///< of light
 inline constexpr FigureKind modulation{"", 3};  ///< of a spatial frequency, 0 to 1
-inline constexpr FigureKind frequency{"cycles/px", 3};
 inline constexpr FigureKind colour_difference{"dE2000", 2};
 inline constexpr FigureKind lab_difference{"", 1};  ///< CIELAB 1976
 inline constexpr FigureKind lab_deviation{"", 2};   ///< of CIELAB, one sigma

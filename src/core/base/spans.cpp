@@ -128,6 +128,22 @@ std::string utc_moment_from(const std::string& text) {
     return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(instant_of(m)));
 }
 
+std::optional<double> days_between(const std::string& from, const std::string& to) {
+    const auto seconds = [](const std::string& text) -> std::optional<std::time_t> {
+        try {
+            Moment m = read_moment(text);
+            if (!m.day) return std::nullopt;
+            m.zone_minutes = m.zone_minutes.value_or(0);
+            return instant_of(m);
+        } catch (const Error&) {
+            return std::nullopt;
+        }
+    };
+    const std::optional<std::time_t> first = seconds(from), last = seconds(to);
+    if (!first || !last) return std::nullopt;
+    return std::difftime(*last, *first) / (24 * 3600);
+}
+
 bool within_moments(const std::string& recorded, const std::string& from, const std::string& to) {
     if (from.empty() && to.empty()) return true;
     static const std::regex form(R"(\d{4}:\d{2}:\d{2} \d{2}:\d{2}:\d{2}.*)");

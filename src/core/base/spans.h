@@ -27,6 +27,10 @@ std::string recorded_moment_from(const std::string& text);
 /// The time in the format of utc_now(); for a day without a time, its end. Throws as moment_from() does.
 std::string utc_moment_from(const std::string& text);
 
+/// Days from one time to another, negative when the other one is earlier. Texts as for moment_from(), with at least a
+/// day; without a zone they are in UTC. Returns nothing for other texts.
+std::optional<double> days_between(const std::string& from, const std::string& to);
+
 /// Whether an Exif time lies between two times from moment_from(); an empty limit is open. A shortened upper limit
 /// includes everything that begins with it. A frame without a time matches only the open range.
 bool within_moments(const std::string& recorded, const std::string& from, const std::string& to);

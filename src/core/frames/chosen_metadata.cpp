@@ -143,6 +143,7 @@ ChosenMetadata stated_metadata(const Metadata& known) {
     set_level("Exif.Photo.Contrast", known.recorded_contrast);
     set_level("Exif.Photo.Saturation", known.recorded_saturation);
     set_level("Exif.Photo.Sharpness", known.recorded_sharpness);
+    out.exif["Exif.Photo.ExifVersion"] = std::string("48 50 51 50");  // "0232", which Exif requires
     return out;
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/icc_tags.h"
 
+#include <algorithm>
 #include <cstdint>
 #include <string_view>
 
@@ -22,6 +23,7 @@ public:
     std::string_view text(std::size_t at) const { return at < bytes_.size() ? bytes_.substr(at, 4) : ""; }
     /// A part of these bytes; empty beyond the end.
     Reader from(std::size_t at) const { return Reader(at < bytes_.size() ? bytes_.substr(at) : ""); }
+    std::size_t find(std::string_view text, std::size_t from) const { return bytes_.find(text, from); }
     std::size_t size() const { return bytes_.size(); }
 
 private:
@@ -52,7 +54,16 @@ bool lut_with_offsets_fits(const Reader& tag) {
     const Reader table = tag.from(at);
     // The table lies between the curves of the inputs and those of the outputs, in either direction.
     const std::uint64_t values = table_values(tag.u8(8), tag.u8(9), [&](std::uint64_t i) { return table.u8(i); });
-    return 20 + table.u8(16) * values <= table.size();
+    // A value has one or two bytes. Memory is taken before the library refuses any other number.
+    return 20 + std::max<std::uint64_t>(1, table.u8(16)) * values <= table.size();
+}
+
+/// Sampled segments of curves in a multiProcessElementsType, wherever they are: their name is a number that no table
+/// holds by chance.
+bool sampled_segments_fit(const Reader& tag) {
+    for (std::size_t at = tag.find("samf", 0); at != std::string_view::npos; at = tag.find("samf", at + 4))
+        if (12 + 4 * tag.u32(at + 8) > tag.size() - at) return false;
+    return true;
 }
 
 /// multiProcessElementsType.
@@ -68,7 +79,7 @@ bool elements_fit(const Reader& tag) {
         if (element.text(0) == "matf" && 12 + 4 * (element.u16(8) + 1) * element.u16(10) > element.size()) return false;
         if (element.text(0) == "cvst" && 12 + 8 * element.u16(8) > element.size()) return false;
     }
-    return true;
+    return sampled_segments_fit(tag);
 }
 
 bool tag_fits(const Reader& tag) {

@@ -48,6 +48,7 @@ MeasurementKind json_kind(const JsonKind& k) {
         .id_prefix = k.id_prefix,
         .publisher = "works",
         .due_after_days = k.due_after_days,
+        .made_again_by = k.made_again_by,
         .read =
             [k](const std::string& document, const std::string& where) {
                 return reading_document(where, [&] { return k.read(document, where); });

@@ -13,10 +13,11 @@
 namespace optrel {
 
 struct JsonKind {
-    std::string id;  ///< see MeasurementKind, also for the next four
+    std::string id;  ///< see MeasurementKind, also for the next five
     std::string one, many;
     std::string id_prefix;
     int due_after_days = 365;
+    std::string made_again_by;
     std::string format;  ///< value of "format": "optrel-defects"
     std::function<Measurement(const std::string& document, const std::string& where)> read;
     std::function<void(const std::string& document)> require_plausible;

@@ -21,6 +21,7 @@ struct MeasurementKind {
     std::string id_prefix;     ///< beginning of the ids of its measurements
     std::string publisher;     ///< lowest role that may publish it (store/people.h); a server enforces it
     int due_after_days = 365;  ///< age at which it should be made again; 0: never
+    std::string made_again_by = "measuring it again on the Bench";  ///< as in "settle it by ..."
 
     /// Reads a document. `where` names it in messages. Throws Error(input) when it is not of this kind.
     std::function<Measurement(const std::string& document, const std::string& where)> read;

@@ -214,6 +214,7 @@ const MeasurementKind& colour_kind() {
                                                    .one = one,
                                                    .many = "colour measurements",
                                                    .id_prefix = "c",
+                                                   .made_again_by = "'optrel-cli colour measure'",
                                                    .format = format,
                                                    .read = read_colours,
                                                    .require_plausible = require_colours,

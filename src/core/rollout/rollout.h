@@ -30,10 +30,11 @@ struct RolloutReport {
     bool paused = false;                      ///< interrupted on request; to be resumed
     /// The lease was lost while this process was suspended; another station continues.
     bool lost = false;
-    /// Those of the unwritten ones of which `is` is true.
+    /// The unwritten sidecars for which `is` returns true.
     std::vector<UnwrittenSidecar> those(bool (UnwrittenSidecar::*is)() const) const;
     std::vector<UnwrittenSidecar> kept() const { return those(&UnwrittenSidecar::kept); }
     std::vector<UnwrittenSidecar> failed() const { return those(&UnwrittenSidecar::failed); }
+    std::vector<UnwrittenSidecar> unreadable() const { return those(&UnwrittenSidecar::unreadable); }
     int count(UnwrittenReason reason) const;
     bool complete() const { return failed().empty() && !paused && !lost; }
 };

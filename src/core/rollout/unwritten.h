@@ -8,15 +8,15 @@
 namespace optrel {
 
 enum class UnwrittenReason {
-    hand_set,  ///< set by hand; found by the rehearsal, like the next one
-    exempt,
+    hand_set,         ///< a person set it by hand, as the rehearsal found
+    exempt,           ///< a person exempted the frame, as the rehearsal found
     changed_since,    ///< somebody changed the sidecar since the rehearsal or the rollout; it is kept
     frame_gone,       ///< the frame is missing, but not its folder
     no_file,          ///< a folder, a pipe or a device stands in the frame's place
     folder_left_out,  ///< the folder is missing or empty, and is left out as wished
     folder_gone,      ///< the folder is missing or empty, as when its share is not there
     write_failed,
-    unreadable,    ///< found by the rehearsal
+    unreadable,    ///< the rehearsal could not read the frame or its sidecar
     other_station  ///< another station took the frames over
 };
 /// "changed-since".
@@ -29,8 +29,9 @@ struct UnwrittenSidecar {
 
     /// The sidecar stays as it is, and nothing is to be done.
     bool kept() const;
-    /// Going on with the rollout tries it again.
+    /// Resuming the rollout tries to write it again.
     bool failed() const;
+    bool unreadable() const { return reason == UnwrittenReason::unreadable; }
     std::string sentence() const;
 };
 

@@ -205,6 +205,7 @@ const MeasurementKind& defect_kind() {
                                                    .many = "defect maps",
                                                    .id_prefix = "d",
                                                    .due_after_days = 180,  // Cosmic rays make further hot pixels.
+                                                   .made_again_by = "finding them again in Fleet, Defects",
                                                    .format = defect_format,
                                                    .read = read_map,
                                                    .require_plausible = require_body,

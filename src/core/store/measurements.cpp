@@ -52,8 +52,21 @@ std::vector<StoredMeasurements::Row> StoredMeasurements::rows(const MeasurementK
     return out;
 }
 
-std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind& kind) const {
-    std::vector<Measurement> out = parse_rows(rows(kind), kind.read);
+std::vector<Measurement> StoredMeasurements::parsed(const MeasurementKind& kind,
+                                                    std::vector<DamagedRecord>* damaged) const {
+    std::vector<DamagedRecord> found;
+    std::vector<Measurement> out = parse_rows(rows(kind), kind.read, &found);
+    if (!damaged) return out;
+    for (DamagedRecord& record : found) {
+        record.kind = kind.id;
+        damaged->push_back(std::move(record));
+    }
+    return out;
+}
+
+std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind& kind,
+                                                          std::vector<DamagedRecord>* damaged) const {
+    std::vector<Measurement> out = parsed(kind, damaged);
     const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
     for (Measurement& m : out)
         if (m.taken_in) judge_source(*m.taken_in, measurers);
@@ -65,8 +78,7 @@ std::vector<Measurement> StoredMeasurements::all_versions(const MeasurementKind&
 
 std::vector<DamagedRecord> StoredMeasurements::damaged(const MeasurementKind& kind) const {
     std::vector<DamagedRecord> out;
-    parse_rows(rows(kind), kind.read, &out);
-    for (DamagedRecord& record : out) record.kind = kind.id;
+    parsed(kind, &out);
     return out;
 }
 

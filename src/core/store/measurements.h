@@ -19,8 +19,10 @@ class StoredMeasurements {
 public:
     explicit StoredMeasurements(Engine& engine) : engine_(engine) {}
 
-    /// All versions of one kind with their states, ordered by name, newest first. Leaves out what damaged() names.
-    std::vector<Measurement> all_versions(const MeasurementKind& kind) const;
+    /// All versions of one kind with their states, ordered by name, newest first. Leaves out what damaged() names,
+    /// and adds it to `damaged` when given.
+    std::vector<Measurement> all_versions(const MeasurementKind& kind,
+                                          std::vector<DamagedRecord>* damaged = nullptr) const;
     /// Current version of each; those whose versions are all withdrawn are left out.
     std::vector<Measurement> current(const MeasurementKind& kind) const;
     /// Documents of one kind with id and version, ordered by id, newest first.
@@ -52,6 +54,7 @@ public:
                       const std::string& author);
 
 private:
+    std::vector<Measurement> parsed(const MeasurementKind& kind, std::vector<DamagedRecord>* damaged) const;
     Measurement required(const MeasurementKind& kind, const std::string& id, int version) const;
     void add_event(const MeasurementKind& kind, const VersionEvent& event);
 

@@ -18,6 +18,13 @@ std::string in_words(const std::optional<Measurer>& m) {
     return m->name + (m->trusted ? ", trusted" : ", not trusted");
 }
 
+const RecordColumns<Measurer>& measurer_columns() {
+    static const RecordColumns<Measurer> columns{{"key", &Measurer::key},         {"name", &Measurer::name},
+                                                 {"trusted", &Measurer::trusted}, {"withdrawn", &Measurer::withdrawn},
+                                                 {"author", &Measurer::author},   {"time", &Measurer::time}};
+    return columns;
+}
+
 }  // namespace
 
 Standing Measurer::standing() const {
@@ -26,12 +33,7 @@ Standing Measurer::standing() const {
 }
 
 std::vector<Measurer> StoredMeasurers::all() const {
-    std::vector<Measurer> out;
-    TableReader row(engine_, "measurers", "ORDER BY name, key");
-    while (row.next())
-        out.push_back({row.text("key"), row.text("name"), row.yes("trusted"), row.text("withdrawn"), row.text("author"),
-                       row.text("time")});
-    return out;
+    return read_records(engine_, "measurers", measurer_columns(), "ORDER BY name, key");
 }
 
 std::optional<Measurer> StoredMeasurers::of(const std::string& key) const {
@@ -57,13 +59,7 @@ void StoredMeasurers::put(const Measurer& measurer, const std::string& author) {
                         after.name, after.withdrawn.substr(0, 10)));
     after.author = author;
     after.time = utc_now();
-    put_row(engine_, "measurers",
-            {{"key", text(after.key)},
-             {"name", text(after.name)},
-             {"trusted", after.trusted},
-             {"withdrawn", text(after.withdrawn)},
-             {"author", text(after.author)},
-             {"time", text(after.time)}});
+    put_row(engine_, "measurers", row_of(after, measurer_columns()));
     engine_.record(
         {"", author, "measurer", after.key, before ? "settle a key" : "know a key", in_words(before), in_words(after)});
     // The grades of imported profiles depend on it.

@@ -66,6 +66,50 @@ void apply(const std::vector<EntryEdit<T>>& edits, ById<T> there, RegisterIndex&
     }
 }
 
+const RecordColumns<ModelEntry>& model_columns() {
+    static const RecordColumns<ModelEntry> columns{
+        {"id", &ModelEntry::id},         {"maker", &ModelEntry::maker},
+        {"model", &ModelEntry::model},   {"width", &ModelEntry::width},
+        {"height", &ModelEntry::height}, {"pitch_um", &ModelEntry::pitch_um},
+        {"filter", &ModelEntry::filter}, {"recorded_adds", &ModelEntry::recorded_adds},
+        {"notes", &ModelEntry::notes}};
+    return columns;
+}
+
+const RecordColumns<Body>& body_columns() {
+    static const RecordColumns<Body> columns{{"id", &Body::id},
+                                             {"maker", &Body::maker},
+                                             {"model", &Body::model},
+                                             {"serial", &Body::serial},
+                                             {"name", &Body::name},
+                                             {"asset_tag", &Body::asset_tag},
+                                             {"width", &Body::width},
+                                             {"height", &Body::height},
+                                             {"pitch_um", &Body::pitch_um},
+                                             {"room", &Body::room},
+                                             {"condition", &Body::condition},
+                                             {"notes", &Body::notes},
+                                             {"in_service", &Body::in_service}};
+    return columns;
+}
+
+const RecordColumns<LensEntry>& lens_columns() {
+    static const RecordColumns<LensEntry> columns{{"id", &LensEntry::id},
+                                                  {"lens", &LensEntry::lens},
+                                                  {"serial", &LensEntry::serial},
+                                                  {"name", &LensEntry::name},
+                                                  {"asset_tag", &LensEntry::asset_tag},
+                                                  {"contacts", &LensEntry::contacts},
+                                                  {"focal_min", &LensEntry::focal_min_mm},
+                                                  {"focal_max", &LensEntry::focal_max_mm},
+                                                  {"aperture_min", &LensEntry::aperture_min},
+                                                  {"aperture_max", &LensEntry::aperture_max},
+                                                  {"room", &LensEntry::room},
+                                                  {"notes", &LensEntry::notes},
+                                                  {"in_service", &LensEntry::in_service}};
+    return columns;
+}
+
 }  // namespace
 
 FleetEdit FleetEdit::reversed() const {
@@ -79,32 +123,15 @@ FleetEdit FleetEdit::reversed() const {
 }
 
 std::vector<ModelEntry> StoredRegister::models() const {
-    std::vector<ModelEntry> out;
-    TableReader row(engine_, "models", "ORDER BY id");
-    while (row.next())
-        out.push_back({row.text("id"), row.text("maker"), row.text("model"), row.whole("width"), row.whole("height"),
-                       row.real("pitch_um"), row.text("filter"), row.text("recorded_adds"), row.text("notes")});
-    return out;
+    return read_records(engine_, "models", model_columns(), "ORDER BY id");
 }
 
 std::vector<Body> StoredRegister::bodies() const {
-    std::vector<Body> out;
-    TableReader row(engine_, "bodies", "ORDER BY id");
-    while (row.next())
-        out.push_back({row.text("id"), row.text("maker"), row.text("model"), row.text("serial"), row.text("name"),
-                       row.text("asset_tag"), row.whole("width"), row.whole("height"), row.real("pitch_um"),
-                       row.text("room"), row.text("condition"), row.text("notes"), row.yes("in_service")});
-    return out;
+    return read_records(engine_, "bodies", body_columns(), "ORDER BY id");
 }
 
 std::vector<LensEntry> StoredRegister::lenses() const {
-    std::vector<LensEntry> out;
-    TableReader row(engine_, "lenses", "ORDER BY id");
-    while (row.next())
-        out.push_back({row.text("id"), row.text("lens"), row.text("serial"), row.text("name"), row.text("asset_tag"),
-                       row.yes("contacts"), row.real("focal_min"), row.real("focal_max"), row.real("aperture_min"),
-                       row.real("aperture_max"), row.text("room"), row.text("notes"), row.yes("in_service")});
-    return out;
+    return read_records(engine_, "lenses", lens_columns(), "ORDER BY id");
 }
 
 std::vector<Claim> StoredRegister::claims() const {
@@ -142,13 +169,7 @@ struct Kind;
 template <>
 struct Kind<ModelEntry> {
     static constexpr const char *name = "model", *table = "models";
-    static NamedValues row(const Engine&, const ModelEntry& e) {
-        return {{"id", text(e.id)},         {"maker", text(e.maker)},
-                {"model", text(e.model)},   {"width", e.width},
-                {"height", e.height},       {"pitch_um", e.pitch_um},
-                {"filter", text(e.filter)}, {"recorded_adds", text(e.recorded_adds)},
-                {"notes", text(e.notes)}};
-    }
+    static NamedValues row(const Engine&, const ModelEntry& e) { return row_of(e, model_columns()); }
     static void check(const ModelEntry& m, RegisterIndex&) {
         check_entry(m);
         if (!m.recorded_adds.empty()) pins_from_json(m.recorded_adds, "the register's entry of " + m.id);
@@ -158,21 +179,7 @@ struct Kind<ModelEntry> {
 template <>
 struct Kind<Body> {
     static constexpr const char *name = "body", *table = "bodies";
-    static NamedValues row(const Engine&, const Body& e) {
-        return {{"id", text(e.id)},
-                {"maker", text(e.maker)},
-                {"model", text(e.model)},
-                {"serial", text(e.serial)},
-                {"name", text(e.name)},
-                {"asset_tag", text(e.asset_tag)},
-                {"width", e.width},
-                {"height", e.height},
-                {"pitch_um", e.pitch_um},
-                {"room", text(e.room)},
-                {"condition", text(e.condition)},
-                {"notes", text(e.notes)},
-                {"in_service", e.in_service}};
-    }
+    static NamedValues row(const Engine&, const Body& e) { return row_of(e, body_columns()); }
     static void check(const Body& b, RegisterIndex& index) {
         index.check(b);
         index.put(b);
@@ -182,21 +189,7 @@ struct Kind<Body> {
 template <>
 struct Kind<LensEntry> {
     static constexpr const char *name = "lens", *table = "lenses";
-    static NamedValues row(const Engine&, const LensEntry& e) {
-        return {{"id", text(e.id)},
-                {"lens", text(e.lens)},
-                {"serial", text(e.serial)},
-                {"name", text(e.name)},
-                {"asset_tag", text(e.asset_tag)},
-                {"contacts", e.contacts},
-                {"focal_min", e.focal_min_mm},
-                {"focal_max", e.focal_max_mm},
-                {"aperture_min", e.aperture_min},
-                {"aperture_max", e.aperture_max},
-                {"room", text(e.room)},
-                {"notes", text(e.notes)},
-                {"in_service", e.in_service}};
-    }
+    static NamedValues row(const Engine&, const LensEntry& e) { return row_of(e, lens_columns()); }
     static void check(const LensEntry& l, RegisterIndex& index) {
         index.check(l);
         index.put(l);

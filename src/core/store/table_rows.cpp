@@ -10,7 +10,7 @@
 namespace optrel {
 namespace {
 
-/// Values in the order of the description.
+/// Columns and values in the order in which store_tables() lists the columns.
 struct OrderedRow {
     std::vector<std::string> columns;
     QVariantList values;

@@ -4,7 +4,9 @@
 #pragma once
 
 #include <string>
+#include <type_traits>
 #include <utility>
+#include <variant>
 #include <vector>
 
 #include "store/database.h"
@@ -32,6 +34,52 @@ private:
 };
 
 using NamedValues = std::vector<std::pair<const char*, QVariant>>;
+
+/// A column and the member of a record that it keeps.
+template <class T>
+struct RecordColumn {
+    const char* name;
+    std::variant<std::string T::*, int T::*, double T::*, bool T::*> member;
+};
+template <class T>
+using RecordColumns = std::vector<RecordColumn<T>>;
+
+/// Records of a table whose columns are all members; `rest` as for TableReader.
+template <class T>
+std::vector<T> read_records(Database& database, const std::string& table, const RecordColumns<T>& columns,
+                            const std::string& rest) {
+    std::vector<T> out;
+    for (TableReader row(database, table, rest); row.next();) {
+        T& record = out.emplace_back();
+        for (const RecordColumn<T>& c : columns)
+            std::visit(
+                [&](auto member) {
+                    using Kept = std::remove_reference_t<decltype(record.*member)>;
+                    if constexpr (std::is_same_v<Kept, std::string>)
+                        record.*member = row.text(c.name);
+                    else
+                        record.*member = row.value(c.name).template value<Kept>();
+                },
+                c.member);
+    }
+    return out;
+}
+
+/// The row of such a record.
+template <class T>
+NamedValues row_of(const T& record, const RecordColumns<T>& columns) {
+    NamedValues out;
+    for (const RecordColumn<T>& c : columns)
+        std::visit(
+            [&](auto member) {
+                if constexpr (std::is_same_v<std::remove_cvref_t<decltype(record.*member)>, std::string>)
+                    out.emplace_back(c.name, text(record.*member));
+                else
+                    out.emplace_back(c.name, record.*member);
+            },
+            c.member);
+    return out;
+}
 
 /// Inserts a row, or updates the one of the same key. Every column of the table must be given, except an id that the
 /// engine assigns. Throws Error(store).

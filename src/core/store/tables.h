@@ -26,7 +26,7 @@ struct StoreTable {
 
 /// In an order that satisfies all references between tables.
 const std::vector<StoreTable>& store_tables();
-/// Throws std::logic_error for a table that is not described.
+/// The description of one table. Throws std::logic_error when store_tables() does not list it.
 const StoreTable& store_table(const std::string& name);
 
 }  // namespace optrel

@@ -13,6 +13,7 @@
 #include "base/times.h"
 #include "base/words.h"
 #include "baselines/difference.h"
+#include "kinds/measurement_kinds.h"
 #include "studio/fleet/fingerprint_claims.h"
 #include "studio/frames/body_measurements.h"
 #include "studio/frames/sheet_reader.h"
@@ -170,7 +171,8 @@ private:
                 c.sentence, "comparing the versions in Lenses");
         for (const DueAgain& d : facts_.findings->due)
             add(Kind::measurement_due, false, fmt::format("A {} is due again: {}", d.kind->one, d.name), d.sentence,
-                "measuring it again on the Bench");
+                d.kind->made_again_by.c_str())
+                .subject = d.kind->id;
     }
     void baseline() {
         if (const int changes = facts_.pending_changes; changes > 0)
@@ -320,7 +322,17 @@ AttentionKind attention_kind_named(const std::string& name) {
 
 std::vector<AttentionItem> attention(const AttentionFacts& facts) { return Collector(facts).collect(); }
 
-StoreRecords store_records(const Store& store) { return {store.damaged_records(), due_again(store)}; }
+StoreRecords store_records(const Store& store) {
+    StoreRecords out;
+    out.damaged = store.baselines().damaged();
+    const std::string now = utc_now();
+    for (const MeasurementKind* kind : measurement_kinds()) {
+        std::vector<Measurement> current = store.measurements().all_versions(*kind, &out.damaged);
+        std::erase_if(current, [](const Measurement& m) { return !m.state.is_current(); });
+        for (DueAgain& due : due_again(*kind, current, now)) out.due.push_back(std::move(due));
+    }
+    return out;
+}
 
 AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
                               const std::shared_ptr<const std::vector<Profile>>& versions,

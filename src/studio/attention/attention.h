@@ -53,7 +53,7 @@ struct AttentionItem {
     std::string what, why;
     std::string settle_by;  ///< as in "settle it by ..."
     int frames = 0;         ///< affected frames; 0: none, or they are not counted
-    std::string subject;    ///< root, lens text, path of a bundle, or kind of a damaged record
+    std::string subject;    ///< root, lens text, path of a bundle, or kind of a measurement or a damaged record
     int number = 0;         ///< of a rollout, a proposal or a remark
     bool operator==(const AttentionItem&) const = default;
 };

@@ -3,8 +3,7 @@
 
 #include <fmt/format.h>
 
-#include "base/times.h"
-#include "kinds/measurement_kinds.h"
+#include "base/spans.h"
 
 namespace optrel {
 
@@ -19,14 +18,6 @@ std::vector<DueAgain> due_again(const MeasurementKind& kind, const std::vector<M
                        fmt::format("It was last measured on {}, more than {} days ago.", m.time.substr(0, 10),
                                    kind.due_after_days)});
     }
-    return out;
-}
-
-std::vector<DueAgain> due_again(const Store& store) {
-    std::vector<DueAgain> out;
-    const std::string now = utc_now();
-    for (const MeasurementKind* kind : measurement_kinds())
-        for (DueAgain& due : due_again(*kind, store.measurements().current(*kind), now)) out.push_back(std::move(due));
     return out;
 }
 

@@ -6,7 +6,6 @@
 #include <vector>
 
 #include "measurement/kind.h"
-#include "store/store.h"
 
 namespace optrel {
 
@@ -17,12 +16,9 @@ struct DueAgain {
     bool operator==(const DueAgain&) const = default;
 };
 
-/// Those of the measurements that are older at `now` (ISO 8601, UTC) than their kind allows. Measurements without a
-/// time are left out.
+/// Finds the measurements that are older at `now` (ISO 8601, UTC) than their kind allows. A measurement that does not
+/// say when it was made is never due.
 std::vector<DueAgain> due_again(const MeasurementKind& kind, const std::vector<Measurement>& current,
                                 const std::string& now);
-
-/// The same over all current measurements of the store.
-std::vector<DueAgain> due_again(const Store& store);
 
 }  // namespace optrel

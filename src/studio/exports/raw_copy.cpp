@@ -56,8 +56,7 @@ void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const 
     if (carried.largest_px > carried_px)
         done.remarks.push_back(fmt::format(
             "{}: {} follows this lens to {} at most in green and {} in red or blue ({} RMS), not to {:g}; export a "
-            "TIFF "
-            "where that counts.",
+            "TIFF where that counts.",
             done.frame.string(), done.carried.geometry, figure_text(figures::shift, carried.green_largest_px),
             figure_text(figures::shift, carried.largest_px), figure_text(figures::shift, carried.rms_px), carried_px));
     Opcode warp = carried.warp;

@@ -3,8 +3,6 @@
 
 #include "kinds/measurement_kinds.h"
 #include "optics/lens_text.h"
-#include "sensor/defect_kind.h"
-#include "sensor/noise_kind.h"
 #include "store/store.h"
 #include "studio/frames/knowledge.h"
 
@@ -15,12 +13,6 @@ std::vector<Measurement> current_measurements(const Store& store) {
     for (const MeasurementKind* kind : measurement_kinds())
         if (pins_may_follow(*kind))
             for (Measurement& m : store.measurements().current(*kind)) out.push_back(std::move(m));
-    return out;
-}
-
-std::vector<Measurement> measurements_in_development(const Store& store) {
-    std::vector<Measurement> out = store.measurements().current(defect_kind());
-    for (Measurement& m : store.measurements().current(noise_kind())) out.push_back(std::move(m));
     return out;
 }
 

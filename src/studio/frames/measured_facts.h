@@ -15,9 +15,6 @@ class Store;
 /// Current measurements of all kinds that pins can be derived from.
 std::vector<Measurement> current_measurements(const Store& store);
 
-/// Current measurements that act in a development without a pin: defect maps, and noise.
-std::vector<Measurement> measurements_in_development(const Store& store);
-
 /// References to those of `current` whose subject is the body, the body's model, the lens copy or the lens model of a
 /// frame with these facts. An assumed body counts as its model only.
 std::vector<MeasurementReference> measured_facts(const FrameFacts& facts, const Fleet& fleet,

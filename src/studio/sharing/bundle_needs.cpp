@@ -33,6 +33,14 @@ const Profile* StudioSnapshot::same_profile(const Profile& profile) const {
     return nullptr;
 }
 
+const Measurement* StudioSnapshot::same_measurement(const MeasurementKind& kind, const Measurement& wanted) const {
+    for (const Measurement& m : measurements)
+        if (m.kind == kind.id && m.subject.name == wanted.subject.name && m.subject.serial == wanted.subject.serial &&
+            kind.differences(m.document, wanted.document).empty())
+            return &m;
+    return nullptr;
+}
+
 std::string where_in(const BundlePart& p) { return fmt::format("the {} '{}'", to_string(p.kind), printable(p.name)); }
 
 const Tier* tier_of_conditions(const Revision& draft, const Tier& t) {

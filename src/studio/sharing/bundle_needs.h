@@ -24,6 +24,8 @@ struct StudioSnapshot {
 
     /// A profile with the same measurement, whatever its name or origin; null if there is none.
     const Profile* same_profile(const Profile& profile) const;
+    /// A measurement of the same subject that does not differ; null when there is none.
+    const Measurement* same_measurement(const MeasurementKind& kind, const Measurement& measurement) const;
 };
 
 /// "the profile 'Lumenfold 35mm'", for messages.

@@ -143,8 +143,13 @@ private:
         return in;
     }
 
-    /// Replaces profile ids of the bundle by ids of this store.
+    /// Replaces ids and versions of measurements of the bundle by those of this store.
     void point_to_own(Pins& pins) const {
+        for (auto& [field, pin] : pins) {
+            if (!pin.measured) continue;
+            const auto version = versions_.find({pin.measured->id, pin.measured->version});
+            if (version != versions_.end()) pin.measured = {ids_.at(pin.measured->id), version->second};
+        }
         const auto pin = pins.find(Field::lens_profile);
         if (pin == pins.end()) return;
         for (auto& [iso, value] : pin->second.knots) {
@@ -158,13 +163,25 @@ private:
         }
     }
 
+    /// For a measurement of the bundle that this store has already.
+    void know_as_own(const MeasurementKind& kind, const std::string& document) {
+        const Measurement given = kind.read(document, "the bundle");
+        const auto know = [&](const std::string& id, int version) {
+            ids_.emplace(given.id, id);
+            versions_.emplace(std::pair(given.id, given.version), version);
+        };
+        if (&kind == &lens_profile_kind()) {
+            const Profile* same = now_->same_profile(profile_from_json(document, "the bundle"));
+            if (same) know(same->id, same->version);
+        } else if (const Measurement* same = now_->same_measurement(kind, given)) {
+            know(same->id, same->version);
+        }
+    }
+
     void take_draft() {
         for (std::size_t i = 0; i < view_.parts.size(); ++i)
-            if (view_.parts[i].kind == BundleKind::of(lens_profile_kind()) &&
-                view_.parts[i].stand == UnpackedPart::Stand::same) {
-                const Profile p = profile_from_json(view_.bundle.parts[i].document, "the bundle");
-                if (const Profile* same = now_->same_profile(p)) ids_.emplace(p.id, same->id);
-            }
+            if (view_.parts[i].kind.measurement() && view_.parts[i].stand == UnpackedPart::Stand::same)
+                know_as_own(*view_.parts[i].kind.measurement(), view_.bundle.parts[i].document);
         Revision in = incoming();
         const auto whole = std::find_if(chosen_.begin(), chosen_.end(),
                                         [](const BundlePart* p) { return p->kind == BundleKind::baseline; });

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 #include <set>
 
 #include "base/error.h"
@@ -16,7 +17,9 @@
 #include "kinds/measurement_kinds.h"
 #include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
+#include "sensor/defect_kind.h"
 #include "sensor/fingerprint_kind.h"
+#include "sensor/noise_kind.h"
 #include "studio/baselines/naming.h"
 #include "studio/baselines/references.h"
 #include "studio/frames/knowledge.h"
@@ -56,6 +59,10 @@ public:
     void add_needed_by(const std::vector<FrameRecord>& frames, const Progress& progress) {
         if (frames.empty()) return;
         const Resolver resolver(store_.baselines().current());
+        // Defect maps and noise act on the frames of their body without a pin.
+        std::vector<Measurement> acting;
+        for (const Measurement& m : measurements())
+            if (m.state.is_current() && (m.kind == defect_kind().id || m.kind == noise_kind().id)) acting.push_back(m);
         std::set<std::string> known;
         for (const FrameRecord& f : frames) {
             progress.check();
@@ -74,8 +81,7 @@ public:
             ResolvedFrame fields;
             resolver.resolve(k.facts, fields);
             add_profile_for(m, fields);
-            for (const MeasurementReference& reference : measured_facts(k.facts, *fleet_, acting_))
-                add_derived_from(reference);
+            for (const MeasurementReference& r : measured_facts(k.facts, *fleet_, acting)) add_referred_measurement(r);
         }
     }
 
@@ -116,7 +122,7 @@ private:
     /// Adds what pins refer to.
     void add_referred(const Revision& revision, const Pins& pins) {
         for (const auto& [field, pin] : pins) {
-            if (pin.measured) add_derived_from(*pin.measured);
+            if (pin.measured) add_referred_measurement(*pin.measured);
             for (const auto& [iso, value] : pin.knots) {
                 if (field == Field::lens_profile)
                     if (const Profile* p = referred_profile(profiles_, ProfileReference::parse(value.text)))
@@ -134,20 +140,26 @@ private:
     void add_measurements_of(const std::string& body) {
         const Body* b = fleet_->body(body);
         if (!b) return;
-        for (const MeasurementKind* kind : measurement_kinds()) {
-            if (kind == &fingerprint_kind()) continue;
-            for (const Measurement& m : store_.measurements().current(*kind))
-                if (m.subject.kind == MeasuredSubject::Kind::body && m.subject.name == b->camera() &&
-                    m.subject.serial == b->measured_serial())
-                    add_measurement(m);
-        }
+        for (const Measurement& m : measurements())
+            if (m.state.is_current() && m.kind != fingerprint_kind().id &&
+                m.subject.kind == MeasuredSubject::Kind::body && m.subject.name == b->camera() &&
+                m.subject.serial == b->measured_serial())
+                add_measurement(m);
     }
 
-    /// A measurement that is here no more is left out; whoever takes the pin is told so.
-    void add_derived_from(const MeasurementReference& reference) {
+    /// A measurement that the store no longer has is left out.
+    void add_referred_measurement(const MeasurementReference& reference) {
+        for (const Measurement& m : measurements())
+            if (m.id == reference.id && m.version == reference.version) add_measurement(m);
+    }
+
+    /// All versions of all kinds. They are read when the first one is needed, because defect maps are large.
+    const std::vector<Measurement>& measurements() {
+        if (measurements_) return *measurements_;
+        measurements_.emplace();
         for (const MeasurementKind* kind : measurement_kinds())
-            for (const Measurement& m : store_.measurements().all_versions(*kind))
-                if (m.id == reference.id && m.version == reference.version) add_measurement(m);
+            for (Measurement& m : store_.measurements().all_versions(*kind)) measurements_->push_back(std::move(m));
+        return *measurements_;
     }
 
     void add_set(const Revision& revision, const std::string& name) {
@@ -210,8 +222,7 @@ private:
     std::shared_ptr<const Fleet> fleet_;
     std::vector<Profile> profiles_;
     std::vector<ColourFile> colours_;
-    /// Current measurements that change how frames of their body look: defects, noise.
-    const std::vector<Measurement> acting_ = measurements_in_development(store_);
+    std::optional<std::vector<Measurement>> measurements_;
     std::map<std::pair<BundleKind, std::string>, BundlePart> parts_;
 };
 

@@ -101,14 +101,14 @@ void look_at_measurement(const StudioSnapshot& here, const MeasurementKind& kind
     out.words.push_back(
         fmt::format("{} of {}, measured {}", to_string(m.origin), m.subject.name, m.time.substr(0, 10)));
     for (const QualityFigure& f : m.figures) out.words.push_back(to_string(f));
+    if (const Measurement* same = here.same_measurement(kind, m)) {
+        out.stand = Stand::same;
+        out.words = {fmt::format("it is here as {} version {}", same->id, same->version)};
+        return;
+    }
     for (const Measurement& h : here.measurements) {
         if (h.kind != kind.id || h.subject.name != m.subject.name || h.subject.serial != m.subject.serial) continue;
         const std::vector<std::string> differences = kind.differences(h.document, part.document);
-        if (differences.empty()) {
-            out.stand = Stand::same;
-            out.words = {fmt::format("it is here as {} version {}", h.id, h.version)};
-            return;
-        }
         out.stand = Stand::differs;
         out.words.insert(out.words.end(), differences.begin(), differences.end());
     }
